@@ -1,0 +1,102 @@
+import type { Decibels, Hertz } from '../units'
+import type { Curve } from './curve'
+
+/** Coefficients b0, b1, b2, a1, a2 of one second-order section, a0 = 1. */
+export type Section = readonly [b0: number, b1: number, b2: number, a1: number, a2: number]
+
+const normalise = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section =>
+  [b0 / a0, b1 / a0, b2 / a0, a1 / a0, a2 / a0]
+
+function prepare(f: Hertz, q: number, sampleRate: Hertz) {
+  if (!(f > 0 && f < sampleRate / 2)) throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
+  if (!(q > 0)) throw new RangeError(`Q must be above 0, not ${q}`)
+  const w = 2 * Math.PI * f / sampleRate
+  return { cos: Math.cos(w), alpha: Math.sin(w) / (2 * q) }
+}
+
+// All forms below: Audio EQ Cookbook (R. Bristow-Johnson, W3C Note 2021). Each throws RangeError when `f` is not
+// between 0 and half the sample rate or `q` is not above 0.
+
+/** Peaking EQ: `gain` dB at `f`, 0 dB far from it. */
+export function peaking(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  const a = 10 ** (gain / 40)
+  return normalise(1 + alpha * a, -2 * cos, 1 - alpha * a, 1 + alpha / a, -2 * cos, 1 - alpha / a)
+}
+
+/** Low shelf: `gain` dB at DC, half of it (in dB) at `f`. */
+export function lowShelf(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz): Section {
+  return shelf(f, gain, q, sampleRate, 1)
+}
+
+/** High shelf: `gain` dB at Nyquist, half of it (in dB) at `f`. */
+export function highShelf(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz): Section {
+  return shelf(f, gain, q, sampleRate, -1)
+}
+
+function shelf(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz, side: 1 | -1): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  const a = 10 ** (gain / 40), c = side * cos, r = 2 * Math.sqrt(a) * alpha
+  return normalise(
+    a * ((a + 1) - (a - 1) * c + r), side * 2 * a * ((a - 1) - (a + 1) * c), a * ((a + 1) - (a - 1) * c - r),
+    (a + 1) + (a - 1) * c + r, side * -2 * ((a - 1) + (a + 1) * c), (a + 1) + (a - 1) * c - r)
+}
+
+/** Second-order all-pass: 0 dB everywhere, -180° at `f`. */
+export function allPass(f: Hertz, q: number, sampleRate: Hertz): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  return normalise(1 - alpha, -2 * cos, 1 + alpha, 1 + alpha, -2 * cos, 1 - alpha)
+}
+
+/** Notch: silence at `f`. */
+export function notch(f: Hertz, q: number, sampleRate: Hertz): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  return normalise(1, -2 * cos, 1, 1 + alpha, -2 * cos, 1 - alpha)
+}
+
+/** Multiplies `curve` in place by the response of `sections` running at `sampleRate`. */
+export function applySections(curve: Curve, sections: readonly Section[], sampleRate: Hertz): void {
+  const { frequencies, re, im } = curve
+  for (let k = 0; k < frequencies.length; k++) {
+    const w = 2 * Math.PI * frequencies[k]! / sampleRate
+    const c1 = Math.cos(w), s1 = -Math.sin(w), c2 = Math.cos(2 * w), s2 = -Math.sin(2 * w)
+    let hr = re[k]!, hi = im[k]!
+    for (let n = 0; n < sections.length; n++) {
+      const [b0, b1, b2, a1, a2] = sections[n]!
+      const nr = b0 + b1 * c1 + b2 * c2, ni = b1 * s1 + b2 * s2
+      const dr = 1 + a1 * c1 + a2 * c2, di = a1 * s1 + a2 * s2
+      const d = dr * dr + di * di
+      const qr = (nr * dr + ni * di) / d, qi = (ni * dr - nr * di) / d
+      const t = hr * qr - hi * qi
+      hi = hr * qi + hi * qr
+      hr = t
+    }
+    re[k] = hr
+    im[k] = hi
+  }
+}
+
+/** Multiplies `curve` in place by a gain (ratio, negative turns the polarity) and a delay of `seconds`. */
+export function applyGainAndDelay(curve: Curve, gain: number, seconds: number): void {
+  const { frequencies, re, im } = curve
+  for (let k = 0; k < frequencies.length; k++) {
+    const w = -2 * Math.PI * frequencies[k]! * seconds
+    const c = gain * Math.cos(w), s = gain * Math.sin(w)
+    const r = re[k]!
+    re[k] = r * c - im[k]! * s
+    im[k] = r * s + im[k]! * c
+  }
+}
+
+/** Runs `sections` over `signal` in place (direct form II transposed), from rest. Reference path for tests and small jobs. */
+export function filterInPlace(signal: Float64Array, sections: readonly Section[]): void {
+  for (const [b0, b1, b2, a1, a2] of sections) {
+    let z1 = 0, z2 = 0
+    for (let n = 0; n < signal.length; n++) {
+      const x = signal[n]!, y = b0 * x + z1
+      z1 = b1 * x - a1 * y + z2
+      z2 = b2 * x - a2 * y
+      signal[n] = y
+    }
+  }
+}

@@ -1,0 +1,6 @@
+export * from './biquad'
+export * from './classical'
+export * from './curve'
+export * from './fft'
+export * from './noise'
+export * from './window'

@@ -1,0 +1,115 @@
+import type { Decibels, Hertz } from '../units'
+import { applySections, type Section } from './biquad'
+
+/** A stream of samples: fills `block` with the next ones. */
+export type SampleSource = (block: Float32Array) => void
+
+/** Uniform random numbers in [0, 1) from a 32-bit seed (xorshift-multiply, period 2^32): repeatable, so tests and stand-ins agree. */
+export function seededRandom(seed: number): () => number {
+  let state = seed >>> 0
+  return () => {
+    state = (state + 0x9E3779B9) >>> 0
+    let t = state ^ (state >>> 16)
+    t = Math.imul(t, 0x21F0AAAD)
+    t ^= t >>> 15
+    t = Math.imul(t, 0x735A2D97)
+    return ((t ^ (t >>> 15)) >>> 0) / 4294967296
+  }
+}
+
+/** White noise of RMS 1 (uniform amplitude, crest factor 4.8 dB). */
+export function whiteNoise(seed: number): SampleSource {
+  const random = seededRandom(seed), scale = 2 * Math.sqrt(3)
+  return (block) => {
+    for (let n = 0; n < block.length; n++) block[n] = (random() - 0.5) * scale
+  }
+}
+
+const pinkFrom = 2, pinkStep = Math.LN2 / 2
+
+/**
+ * First-order sections that tilt white noise by -3.01 dB an octave: on the bilinear transform's axis Ω = tan(πf/fs), cut into
+ * half-octaves, each section drops by what 1/√f drops there (the slope fades towards Nyquist, where Ω runs away from f).
+ */
+export function pinkShaping(sampleRate: Hertz): Section[] {
+  const first = Math.log(Math.tan(Math.PI * pinkFrom / sampleRate)), last = Math.log(60)
+  const count = Math.ceil((last - first) / pinkStep)
+  return Array.from({ length: count }, (_, n) => {
+    const centre = first + (n + 0.5) * pinkStep, omega = Math.exp(centre)
+    const slope = omega / ((1 + omega * omega) * Math.atan(omega))
+    const p = Math.exp(centre - slope * pinkStep / 4), z = Math.exp(centre + slope * pinkStep / 4)
+    return [(1 + 1 / z) / (1 + 1 / p), (1 - 1 / z) / (1 + 1 / p), 0, (1 - 1 / p) / (1 + 1 / p), 0] as const
+  })
+}
+
+/** Pink noise of RMS 1, -3.01 dB an octave (20 Hz to 20 kHz within 0.25 dB at 44.1 kHz and above). */
+export function pinkNoise(sampleRate: Hertz, seed: number): SampleSource {
+  const sections = pinkShaping(sampleRate)
+  const white = whiteNoise(seed)
+  const state = new Float64Array(sections.length)
+  const b0 = sections.map(s => s[0]), b1 = sections.map(s => s[1]), a1 = sections.map(s => s[3])
+  const gain = 1 / rmsGain(sections, sampleRate)
+  return (block) => {
+    white(block)
+    for (let n = 0; n < block.length; n++) {
+      let x = block[n]! * gain
+      for (let k = 0; k < b0.length; k++) {
+        const y = b0[k]! * x + state[k]!
+        state[k] = b1[k]! * x - a1[k]! * y
+        x = y
+      }
+      block[n] = x
+    }
+  }
+}
+
+/** RMS gain of a filter for white noise: the square root of the mean of |H|², summed on a grid dense at low frequencies. */
+function rmsGain(sections: readonly Section[], sampleRate: Hertz): number {
+  const count = 4000, low = 0.01
+  const ratio = (0.5 * sampleRate / low) ** (1 / count)
+  const frequencies = Float64Array.from({ length: count }, (_, k) => low * ratio ** (k + 0.5))
+  const curve = { frequencies, re: new Float64Array(count).fill(1), im: new Float64Array(count), coherence: null }
+  applySections(curve, sections, sampleRate)
+  let sum = 0
+  for (let k = 0; k < count; k++) sum += (curve.re[k]! ** 2 + curve.im[k]! ** 2) * low * ratio ** k * (ratio - 1)
+  return Math.sqrt(sum / (0.5 * sampleRate))
+}
+
+/** A gain that only ever glides: towards a level in dB, or to silence, linear in dB at `rate` dB a second from a floor of -70 dB. */
+export interface Fader {
+  /** Level to glide to; -Infinity is silence. */
+  aim(level: Decibels): void
+  /** To silence within `seconds`, whatever the level. */
+  hush(seconds: number): void
+  /** Multiplies `block` by the gain, sample by sample. */
+  apply(block: Float32Array): void
+  /** True while any sound passes or is about to. */
+  readonly sounding: boolean
+}
+
+const faderFloor = -70
+
+/** A fader at silence. `rise` and `fall` are in dB a second. */
+export function fader(sampleRate: Hertz, rise = 80, fall = 400): Fader {
+  let level = faderFloor, target = faderFloor
+  let down = fall
+  return {
+    aim(next) {
+      target = Math.max(faderFloor, next)
+      down = fall
+    },
+    hush(seconds) {
+      target = faderFloor
+      down = Math.max(fall, (level - faderFloor) / seconds)
+    },
+    apply(block) {
+      const up = rise / sampleRate, drop = down / sampleRate
+      for (let n = 0; n < block.length; n++) {
+        if (level < target) level = Math.min(target, level + up)
+        else if (level > target) level = Math.max(target, level - drop)
+        block[n] = level <= faderFloor ? 0 : block[n]! * 10 ** (level / 20)
+      }
+    },
+    get sounding() { return level > faderFloor || target > faderFloor },
+  }
+}
