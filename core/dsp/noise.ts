@@ -30,14 +30,25 @@ const pinkFrom = 2, pinkStep = Math.LN2 / 2
 /**
  * First-order sections that tilt white noise by -3.01 dB an octave: on the bilinear transform's axis Ω = tan(πf/fs), cut into
  * half-octaves, each section drops by what 1/√f drops there (the slope fades towards Nyquist, where Ω runs away from f).
+ * Neighbours leak into one another, so the drops are corrected until their sum has the right slope at every centre.
  */
 export function pinkShaping(sampleRate: Hertz): Section[] {
   const first = Math.log(Math.tan(Math.PI * pinkFrom / sampleRate)), last = Math.log(60)
-  const count = Math.ceil((last - first) / pinkStep)
-  return Array.from({ length: count }, (_, n) => {
-    const centre = first + (n + 0.5) * pinkStep, omega = Math.exp(centre)
-    const slope = omega / ((1 + omega * omega) * Math.atan(omega))
-    const p = Math.exp(centre - slope * pinkStep / 4), z = Math.exp(centre + slope * pinkStep / 4)
+  const centres = Array.from({ length: Math.ceil((last - first) / pinkStep) }, (_, n) => first + (n + 0.5) * pinkStep)
+  const wanted = centres.map((c) => { const w = Math.exp(c); return w / ((1 + w * w) * Math.atan(w)) })
+  const corner = (n: number, side: 1 | -1, slope: number) => Math.exp(centres[n]! + side * slope * pinkStep / 4)
+  // d ln|H|² / d ln Ω of one pole is -2Ω²/(Ω² + p²), of one zero the same with the other sign
+  const tilt = (omega: number, breakpoint: number) => 2 * omega ** 2 / (omega ** 2 + breakpoint ** 2)
+  const slopes = [...wanted]
+  for (let round = 0; round < 20; round++) {
+    const actual = centres.map((c) => {
+      const omega = Math.exp(c)
+      return centres.reduce((sum, _, n) => sum + tilt(omega, corner(n, -1, slopes[n]!)) - tilt(omega, corner(n, 1, slopes[n]!)), 0)
+    })
+    slopes.forEach((slope, n) => { slopes[n] = slope + 0.7 * (wanted[n]! - actual[n]!) })
+  }
+  return slopes.map((slope, n) => {
+    const p = corner(n, -1, slope), z = corner(n, 1, slope)
     return [(1 + 1 / z) / (1 + 1 / p), (1 - 1 / z) / (1 + 1 / p), 0, (1 - 1 / p) / (1 + 1 / p), 0] as const
   })
 }

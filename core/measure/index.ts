@@ -1,0 +1,6 @@
+export * from './arrival'
+export * from './dualChannel'
+export * from './live'
+export * from './ring'
+export * from './smoothing'
+export * from './trust'

@@ -1,0 +1,5 @@
+export * from './capability'
+export * from './settings'
+export * from './parameter'
+export * from './response'
+export * from './take'
