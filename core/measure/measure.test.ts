@@ -25,7 +25,7 @@ const noise = (frames: number, seed = 5) => {
   return x.map(v => v * 0.1)
 }
 
-const options: LiveOptions = { reference: 0, microphone: 1, length: 65_536, overlap: 0.75, averaging: { kind: 'exponential', time: 8 } }
+const options: LiveOptions = { reference: 0, microphone: 1, length: 131_072, overlap: 0.75, averaging: { kind: 'blocks', count: 64 } }
 
 /** Runs a live measurement over two channels that arrive in small blocks, as from a sound card. */
 function run(ref: Float32Array, mic: Float32Array, o: LiveOptions, prepare: (live: ReturnType<typeof createLive>, frame: number) => void = () => {}) {
@@ -44,7 +44,7 @@ function run(ref: Float32Array, mic: Float32Array, o: LiveOptions, prepare: (liv
 describe('a known system measured by the whole engine', () => {
   const sections = [...classical('butterworth', 'high', 2, 45, rate), peaking(1200, 6, 2, rate)]
   const gain = 0.5, delay = 0.0312437 // 1499.7 samples
-  const x = noise(2 ** 20)
+  const x = noise(2 ** 21)
   const y = throughSystem(x, sections, gain, delay)
 
   it('finds the arrival within 0.01 ms, then reads within 0.05 dB and 0.5° from 20 Hz to 20 kHz', () => {
