@@ -1,10 +1,6 @@
 import { defineConfig } from 'vitest/config'
-import { fileURLToPath } from 'node:url'
-
-const at = (path: string) => fileURLToPath(new URL(path, import.meta.url))
 
 export default defineConfig({
-  resolve: { alias: { '#core': at('./core'), '#standins': at('./standins') } },
   test: {
     include: ['{core,standins,server,app,scripts}/**/*.test.ts'],
     globalSetup: ['core/reference/globalSetup.ts'],

@@ -124,3 +124,46 @@ export function fader(sampleRate: Hertz, rise = 80, fall = 400): Fader {
     get sounding() { return level > faderFloor || target > faderFloor },
   }
 }
+
+/** Kovrin's own test signal: pink noise that starts quiet, ramps, and hushes at once. */
+export interface Generator {
+  /** Level of the noise in dBFS RMS; moves the running noise there by a ramp. */
+  level(value: Decibels): void
+  start(): void
+  stop(): void
+  /** Silence within 10 ms. */
+  hush(): void
+  fill(block: Float32Array): void
+  readonly sounding: boolean
+}
+
+/** A silent generator at -20 dBFS RMS. */
+export function createGenerator(sampleRate: Hertz, seed: number): Generator {
+  const noise = pinkNoise(sampleRate, seed), gain = fader(sampleRate)
+  let level: Decibels = -20, on = false
+  return {
+    level(value) {
+      level = Math.min(-6, value)
+      if (on) gain.aim(level)
+    },
+    start() {
+      on = true
+      gain.aim(level)
+    },
+    stop() {
+      on = false
+      gain.aim(-Infinity)
+    },
+    hush() {
+      on = false
+      gain.hush(0.01)
+    },
+    fill(block) {
+      if (!gain.sounding) { block.fill(0); return }
+      noise(block)
+      gain.apply(block)
+      for (let n = 0; n < block.length; n++) block[n] = Math.max(-1, Math.min(1, block[n]!))
+    },
+    get sounding() { return gain.sounding },
+  }
+}
