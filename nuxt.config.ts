@@ -1,0 +1,39 @@
+import { kovrinPreset } from './app/themes/preset'
+
+const isolated = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp', 'Cross-Origin-Resource-Policy': 'same-origin' }
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-11-01',
+  modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
+  telemetry: false,
+  devtools: { enabled: false },
+  ssr: true,
+  components: [{ path: '~/components', pathPrefix: false }],
+  css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
+  app: { head: { title: 'Kovrin', htmlAttrs: { lang: 'en', 'data-theme': 'night' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }] } },
+  primevue: {
+    components: { include: ['Button', 'Dialog', 'InputText', 'Select', 'SelectButton', 'Slider', 'ToggleSwitch', 'Toast', 'Message', 'DataTable', 'Column', 'AutoComplete', 'ProgressBar', 'Tag', 'InputGroup'] },
+    directives: { include: ['Tooltip'] },
+    options: { theme: { preset: kovrinPreset, options: { darkModeSelector: '[data-theme="night"]' } } },
+  },
+  security: {
+    headers: {
+      crossOriginOpenerPolicy: 'same-origin', crossOriginEmbedderPolicy: 'require-corp', crossOriginResourcePolicy: 'same-origin',
+      contentSecurityPolicy: {
+        'default-src': ['\'self\''], 'script-src': ['\'self\'', '\'strict-dynamic\'', '\'nonce-{{nonce}}\'', '\'wasm-unsafe-eval\''],
+        'style-src': ['\'self\'', '\'unsafe-inline\''], 'img-src': ['\'self\'', 'data:', 'blob:'], 'font-src': ['\'self\''], 'worker-src': ['\'self\'', 'blob:'],
+        'connect-src': ['\'self\'', 'ws:'], 'upgrade-insecure-requests': false,
+      },
+      permissionsPolicy: { 'microphone': ['self'], 'speaker-selection': ['self'] },
+    },
+    rateLimiter: false,
+    xssValidator: false,
+    requestSizeLimiter: false,
+    removeLoggers: false,
+  },
+  routeRules: { '/_nuxt/**': { headers: isolated } },
+  nitro: { experimental: { websocket: true } },
+  vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
+  eslint: { config: { stylistic: false } },
+  typescript: { strict: true },
+})

@@ -1,0 +1,3 @@
+import { listSites } from '../../db/sites'
+
+export default defineEventHandler(() => listSites())

@@ -1,0 +1,91 @@
+import { bigserial, customType, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import type { Capability, Endpoint, ParameterValue, PathSettings, Position, Settings, SitePlan, Source } from '../../core/rig'
+import type { TakeInfo } from '../../core/formats/take'
+
+const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
+const now = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow()
+
+export const sites = pgTable('sites', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  plan: jsonb('plan').$type<SitePlan>().notNull(),
+  createdAt: now('created_at'),
+  touchedAt: now('touched_at'),
+})
+
+const siteId = () => text('site_id').notNull().references(() => sites.id, { onDelete: 'cascade' })
+
+export const sources = pgTable('sources', {
+  id: text('id').notNull(),
+  siteId: siteId(),
+  order: integer('order').notNull(),
+  name: text('name').notNull(),
+  hue: integer('hue').notNull(),
+  elements: jsonb('elements').$type<Source['elements']>().notNull(),
+}, t => [primaryKey({ columns: [t.siteId, t.id] })])
+
+export const positions = pgTable('positions', {
+  id: text('id').notNull(),
+  siteId: siteId(),
+  order: integer('order').notNull(),
+  name: text('name').notNull(),
+  place: jsonb('place').$type<Position['place']>().notNull(),
+  weight: jsonb('weight').$type<number>().notNull(),
+  dash: integer('dash').notNull(),
+}, t => [primaryKey({ columns: [t.siteId, t.id] })])
+
+/** `draft` is the value being worked on; `held` what the device last confirmed (null: never reached). `revision` counts changes of `held`. */
+export const devices = pgTable('devices', {
+  id: text('id').notNull(),
+  siteId: siteId(),
+  order: integer('order').notNull(),
+  name: text('name').notNull(),
+  address: text('address').notNull(),
+  capability: jsonb('capability').$type<Capability>().notNull(),
+  draft: jsonb('draft').$type<Settings>().notNull(),
+  held: jsonb('held').$type<Settings>(),
+  revision: integer('revision').notNull().default(0),
+}, t => [primaryKey({ columns: [t.siteId, t.id] })])
+
+/** Every change of a setting, for ever: in the draft (`edit`), confirmed by the device (`sent`), or made on the device itself (`device`). */
+export const settingHistory = pgTable('setting_history', {
+  id: bigserial('id', { mode: 'number' }).primaryKey(),
+  siteId: siteId(),
+  deviceId: text('device_id').notNull(),
+  path: text('path').notNull(),
+  old: jsonb('old').$type<ParameterValue>(),
+  new: jsonb('new').$type<ParameterValue>(),
+  kind: text('kind').$type<'edit' | 'sent' | 'device'>().notNull(),
+  who: text('who').notNull(),
+  at: now('at'),
+}, t => [
+  index('setting_history_site').on(t.siteId, t.id),
+  foreignKey({ columns: [t.siteId, t.deviceId], foreignColumns: [devices.siteId, devices.id] }).onDelete('cascade'),
+])
+
+export const takes = pgTable('takes', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  siteId: siteId(),
+  sourceId: text('source_id').notNull(),
+  positionId: text('position_id').notNull(),
+  name: text('name').notNull(),
+  info: jsonb('info').$type<TakeInfo>().notNull(),
+  feed: jsonb('feed').$type<Endpoint>().notNull(),
+  /** What the devices on the path held while it was measured. */
+  settings: jsonb('settings').$type<PathSettings>().notNull(),
+  data: bytes('data').notNull(),
+  who: text('who').notNull(),
+  at: now('at'),
+}, t => [
+  index('takes_cell').on(t.siteId, t.sourceId, t.positionId),
+  foreignKey({ columns: [t.siteId, t.sourceId], foreignColumns: [sources.siteId, sources.id] }).onDelete('cascade'),
+  foreignKey({ columns: [t.siteId, t.positionId], foreignColumns: [positions.siteId, positions.id] }).onDelete('cascade'),
+])
+
+export const log = pgTable('log', {
+  id: bigserial('id', { mode: 'number' }).primaryKey(),
+  siteId: siteId(),
+  who: text('who').notNull(),
+  what: text('what').notNull(),
+  at: now('at'),
+}, t => [index('log_site').on(t.siteId, t.id)])

@@ -1,0 +1,21 @@
+import { closeDatabase, migrateDatabase } from '../db/client'
+import { seedDemo } from '../db/sites'
+import { startLinks, stopLinks } from '../links/links'
+
+export default defineNitroPlugin((nitro) => {
+  const ready = (async () => {
+    await migrateDatabase()
+    await seedDemo()
+    await startLinks()
+  })()
+  ready.catch((error: Error) => {
+    console.error(`Kovrin cannot start: ${error.message}${error.cause instanceof Error ? ` (${error.cause.message})` : ''}`)
+    process.exit(1)
+  })
+  // no request is answered before the tables are there
+  nitro.hooks.hook('request', async () => { await ready })
+  nitro.hooks.hook('close', async () => {
+    stopLinks()
+    await closeDatabase()
+  })
+})
