@@ -7,7 +7,7 @@ export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
   telemetry: false,
   devtools: { enabled: false },
-  ssr: true,
+  ssr: false,
   components: [{ path: '~/components', pathPrefix: false }],
   css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
   app: { head: { title: 'Kovrin', htmlAttrs: { lang: 'en', 'data-theme': 'night' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }] } },

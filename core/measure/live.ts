@@ -36,7 +36,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
   const ref = new Float32Array(length), mic = new Float32Array(length)
   const search = Math.min(2 ** 16, ring.capacity / 4)
   let delay: Seconds = 0
-  let next = reader.written(), dropped = 0, lost = 0
+  let next = reader.written(), fresh = next, dropped = 0, lost = 0
 
   const whole = () => Math.round(delay * sampleRate)
   /** First block wholly inside what the ring still holds. */
@@ -64,6 +64,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
     /** Forgets the average; blocks count again once three quarters of them are newer than this moment. */
     restart() {
       average.restart()
+      fresh = reader.written()
       next = Math.max(next, reader.written() - Math.max(0, whole()) - Math.round(length / 4))
     },
 
@@ -90,9 +91,9 @@ export function createLive(ring: Ring, options: LiveOptions) {
       grid.read(average, delay - whole() / sampleRate, curve)
     },
 
-    /** Arrival over the newest `search` frames, from nothing; null while too little was heard or nothing stands out. */
+    /** Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard or nothing stands out. */
     findArrival(): Arrival | null {
-      const frames = [search, search / 2, search / 4].find(n => reader.written() >= n)
+      const frames = [search, search / 2, search / 4].find(n => reader.written() - fresh >= n)
       if (!frames) return null
       const a = new Float32Array(frames), b = new Float32Array(frames), from = reader.written() - frames
       if (!reader.read(reference, from, a) || !reader.read(microphone, from, b) || levelOf(a).rms < silence) return null

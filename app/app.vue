@@ -1,0 +1,10 @@
+<script setup lang="ts">
+useView()
+</script>
+
+<template>
+  <div>
+    <NuxtPage />
+    <NoticeList />
+  </div>
+</template>

@@ -1,0 +1,18 @@
+<script setup lang="ts">
+const notices = useNotices()
+</script>
+
+<template>
+  <div class="notices" role="status" aria-live="polite">
+    <div v-for="n in notices.list" :key="n.id" class="sentence" :class="n.kind" :data-notice="n.kind">
+      <span>{{ n.text }}</span>
+      <button class="plain" aria-label="Dismiss" @click="notices.drop(n.id)"><i class="pi pi-times" /></button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.notices { position: fixed; right: 336px; bottom: 122px; width: min(420px, 90vw); display: grid; gap: 0.4rem; z-index: 50; }
+.sentence { display: flex; justify-content: space-between; gap: 0.75rem; align-items: start; border: 1px solid var(--rule-strong); border-left-width: 4px; background: var(--panel); }
+.plain { min-width: 24px; min-height: 24px; }
+</style>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { speedOfSound } from '~~/core/acoustics'
+import { routeDelay, routes } from '~~/core/rig'
+import { showNumber } from '~~/core/units'
+
+/** The numbers people act on, large: arrival, distance, trust, blocks. */
+const site = useSite(), view = useView(), listen = useListen()
+
+const electronics = computed(() => {
+  const out = view.cell && site.outputsOf(view.cell.source)[0]
+  const route = out && site.site && routes(site.heldRig, site.site.plan.feed, out)[0]
+  return route ? routeDelay(site.heldRig, route) : 0
+})
+const shown = computed(() => {
+  const a = listen.arrival
+  if (!a || !site.site || !listen.curve) return null
+  const metres = (a.time - electronics.value) * speedOfSound(site.site.plan.air.temperature)
+  return { ms: showNumber(a.time * 1000, 2), metres: showNumber(metres, 2), electronics: showNumber(electronics.value * 1000, 2), turned: a.polarity < 0, off: Math.abs(a.time - listen.delay) > 0.001 }
+})
+const trust = computed(() => {
+  const c = listen.curve
+  if (!c) return null
+  const inBand = [...c.frequencies.keys()].filter(k => c.frequencies[k]! > 60 && c.frequencies[k]! < 16_000)
+  return Math.round(100 * inBand.filter(k => c.coherence![k]! >= 0.6).length / inBand.length)
+})
+</script>
+
+<template>
+  <div v-if="shown" class="numbers">
+    <div data-testid="arrival">
+      <span class="big num">{{ shown.ms }}</span> ms
+      <span class="soft small">arrival{{ shown.off ? ', moved: find it again' : '' }}{{ shown.turned ? ', polarity turned' : '' }}</span>
+    </div>
+    <div data-testid="distance" :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`">
+      <span class="big num">{{ shown.metres }}</span> m
+      <span class="soft small">of air, after {{ shown.electronics }} ms electronics</span>
+    </div>
+    <div v-if="trust !== null" data-testid="trust">
+      <span class="big num">{{ trust }}</span> %
+      <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks' }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template></span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.numbers { display: flex; gap: 1.3rem; }
+.numbers > div { display: grid; grid-template-columns: auto auto; column-gap: 0.3rem; align-items: baseline; justify-content: start; }
+.numbers .small { grid-column: 1 / 3; white-space: nowrap; }
+</style>

@@ -1,0 +1,210 @@
+import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
+import { encodeTake } from '~~/core/formats/take'
+import { standardGrid, type Curve } from '~~/core/dsp'
+import type { Averaging, Level } from '~~/core/measure'
+import { ask } from '~/utils/api'
+import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
+
+export const blockLength = 16_384
+export const averagings: { id: string, name: string, averaging: Averaging }[] = [
+  { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
+  { id: 'watch', name: '1 s', averaging: { kind: 'exponential', time: 1 } },
+  { id: 'slow', name: '4 s', averaging: { kind: 'exponential', time: 4 } },
+  { id: '8', name: '8 blocks', averaging: { kind: 'blocks', count: 8 } },
+  { id: '16', name: '16 blocks', averaging: { kind: 'blocks', count: 16 } },
+]
+const silence: Level = { peak: -Infinity, rms: -Infinity }
+
+/** The running measurement: where the sound comes from, the noise, the analysis, and keeping a take of it. */
+export const useListen = defineStore('listen', () => {
+  const site = useSite(), view = useView(), notices = useNotices(), computer = useComputerInputs()
+
+  const input = useLocalStorage<'venue' | 'computer'>('kovrin-input', 'venue')
+  const averagingId = useLocalStorage('kovrin-averaging', 'watch')
+  const noiseLevel = useLocalStorage('kovrin-noise-level', -20)
+  const running = ref(false)
+  const noise = ref(false)
+  const searching = ref(false)
+  const stalled = ref(false)
+  const taking = ref(false)
+  /** True from a change of settings until the first block that was measured with them alone. */
+  const settling = ref(false)
+  const curve = shallowRef<Curve | null>(null)
+  const arrival = shallowRef<{ time: number, polarity: 1 | -1 } | null>(null)
+  const delay = ref(0)
+  const blocks = ref(0)
+  const gaps = shallowRef({ dropped: 0, lost: 0 })
+  const levels = shallowRef({ microphone: silence, reference: silence })
+
+  const averaging = computed(() => (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging)
+
+  let analysis: Worker | null = null, venue: Worker | null = null
+  let mark = 0
+  /** Revisions of the devices' settings behind the average that carries `mark`. */
+  let measuredWith: Record<string, number> = {}
+  const toAnalysis = (request: AnalysisRequest) => analysis?.postMessage(request)
+  const toVenue = (request: VenueRequest) => venue?.postMessage(request)
+  const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+  function hear(answer: AnalysisAnswer) {
+    switch (answer.type) {
+      case 'quiet':
+        levels.value = { microphone: answer.microphone, reference: answer.reference }
+        searching.value = answer.searching
+        stalled.value = answer.stalled
+        break
+      case 'frame':
+        levels.value = { microphone: answer.microphone, reference: answer.reference }
+        if (answer.mark !== mark) break
+        curve.value = { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }
+        blocks.value = answer.blocks
+        arrival.value = answer.arrival
+        delay.value = answer.delay
+        gaps.value = answer.gaps
+        searching.value = answer.searching
+        stalled.value = false
+        settling.value = false
+        break
+      case 'take': void keep(answer); break
+      case 'no-take':
+        taking.value = false
+        notices.say('warn', answer.why)
+        break
+      case 'failed': notices.say('error', answer.why); break
+    }
+  }
+
+  /** A new average from here on: the system has changed. */
+  function restart() {
+    mark++
+    measuredWith = { ...site.revisions }
+    settling.value = running.value
+    toAnalysis({ type: 'restart', mark })
+  }
+
+  function startAnalysis(buffer: SharedArrayBuffer) {
+    analysis?.terminate()
+    analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
+    analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
+    analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
+    toAnalysis({ type: 'listen', buffer, length: blockLength, overlap: 0.75, averaging: plain(averaging.value) })
+    running.value = true
+    searching.value = true
+    restart()
+    if (noise.value) sendNoise()
+  }
+
+  const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0]!).place)
+
+  function tellHeld() {
+    if (input.value === 'venue' && venue) toVenue({ type: 'holds', devices: plain(site.heldRig.devices) })
+    else restart()
+  }
+
+  function openVenue() {
+    venue?.terminate()
+    venue = new Worker(new URL('../workers/venue.worker.ts', import.meta.url), { type: 'module' })
+    venue.onmessage = (event: MessageEvent<VenueAnswer>) => {
+      const answer = event.data
+      if (answer.type === 'ring') startAnalysis(answer.buffer)
+      else if (answer.type === 'heard') {
+        restart()
+        if (answer.moved) toAnalysis({ type: 'find' })
+      }
+      else notices.say('error', answer.why)
+    }
+    venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
+    toVenue({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace() })
+    tellHeld()
+  }
+
+  async function start() {
+    if (running.value || !site.site) return
+    if (input.value === 'venue') openVenue()
+    else await computer.open(startAnalysis)
+  }
+
+  function stop() {
+    noise.value = false
+    analysis?.terminate()
+    venue?.terminate()
+    analysis = venue = null
+    computer.close()
+    running.value = false
+    curve.value = null
+    arrival.value = null
+    blocks.value = 0
+    levels.value = { microphone: silence, reference: silence }
+  }
+
+  const sendNoise = () => {
+    const request = { type: 'noise', on: noise.value, level: noiseLevel.value } as const
+    if (input.value === 'venue') toVenue(request)
+    else computer.tell(request)
+  }
+
+  async function turnNoise(on: boolean) {
+    if (on && !running.value) await start()
+    noise.value = on
+    sendNoise()
+  }
+
+  /** Silence at once, from any screen. */
+  function hush() {
+    noise.value = false
+    toVenue({ type: 'hush' })
+    computer.tell({ type: 'hush' })
+  }
+
+  function take() {
+    if (!view.cell) return notices.say('warn', 'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
+    if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+    if (settling.value) return notices.say('warn', 'The settings just changed: let the trace settle for half a second, then take it.')
+    taking.value = true
+    toAnalysis({ type: 'take' })
+  }
+
+  async function keep(answer: TakeReady) {
+    try {
+      if (answer.mark !== mark) throw new Error('The settings changed while this was measured. Nothing was kept: take it again.')
+      const level = (l: Level) => Number.isFinite(l.rms) ? l.rms : null
+      const head = new TextEncoder().encode(JSON.stringify({
+        source: view.cell!.source, position: view.cell!.position, info: {
+          method: 'live', input: input.value === 'venue' ? 'Simulated interface' : computer.choice.label, sampleRate: answer.sampleRate, length: answer.length, blocks: answer.blocks,
+          delay: answer.delay, arrival: answer.arrival, microphoneLevel: level(levels.value.microphone), referenceLevel: level(levels.value.reference),
+          impulseStart: answer.impulseStart, revisions: measuredWith,
+        },
+      }))
+      const size = new Uint8Array(4)
+      new DataView(size.buffer).setUint32(0, head.length, true)
+      const data = encodeTake({ curve: { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }, impulse: answer.impulse })
+      const kept = await ask<{ name: string }>(site.path('/takes'), { method: 'POST', bytes: new Blob([size, head, data]) })
+      notices.say('info', `Kept “${kept.name}”.`)
+    }
+    catch (error) { notices.fail(error) }
+    finally { taking.value = false }
+  }
+
+  site.onHeld(() => { if (running.value) tellHeld() })
+  watch(averaging, a => toAnalysis({ type: 'average', averaging: plain(a) }))
+  watch(noiseLevel, sendNoise)
+  watch(() => view.cell && `${view.cell.source}/${view.cell.position}`, () => {
+    if (!running.value) return
+    curve.value = null
+    arrival.value = null
+    if (input.value === 'venue') toVenue({ type: 'move', microphone: microphonePlace() }) // the search begins when the hall has followed
+    else toAnalysis({ type: 'find' })
+  })
+  watch(input, () => stop())
+  watch(() => computer.state, (state) => {
+    if (input.value !== 'computer') return
+    if (state !== 'open' && state !== 'asking') noise.value = false
+    if (state === 'unplugged' || state === 'failed') running.value = false
+  })
+
+  return {
+    input, averagingId, noiseLevel, running, noise, searching, stalled, taking, settling, curve, arrival, delay, blocks, gaps, levels,
+    start, stop, turnNoise, hush, take, restart, find: () => { curve.value = null; arrival.value = null; toAnalysis({ type: 'find' }) },
+  }
+})

@@ -1,0 +1,180 @@
+import { defineStore } from 'pinia'
+import { useWebSocket } from '@vueuse/core'
+import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Rig, type Settings } from '~~/core/rig'
+import type { SiteSnapshot } from '~~/server/db/sites'
+import type { LinkState } from '~~/server/links/link'
+import type { SiteEvent } from '~~/server/live/channel'
+import { ask, Refusal } from '~/utils/api'
+
+type Snapshot = SiteSnapshot & { links: Record<string, LinkState> }
+
+/** The open site as the server has it, kept in step over one WebSocket; every change goes through here. */
+export const useSite = defineStore('site', () => {
+  const notices = useNotices()
+  const site = shallowRef<Snapshot | null>(null)
+  const missing = ref<string | null>(null)
+  /** True while the page is in step with the server. */
+  const connected = ref(false)
+  const live = ref(true)
+  /** Drafts as shown: the server's plus edits still on their way. */
+  const drafts = shallowRef<Record<string, Settings>>({})
+  const heldListeners = new Set<(device: string) => void>()
+
+  const path = (rest = '') => `/api/sites/${encodeURIComponent(site.value!.id)}${rest}`
+  const deviceOf = (id: string) => site.value?.devices.find(d => d.id === id)
+
+  const patch = (change: Partial<Snapshot>) => { site.value = { ...site.value!, ...change } }
+  const patchDevice = (id: string, change: Partial<Snapshot['devices'][number]>) =>
+    patch({ devices: site.value!.devices.map(d => d.id === id ? { ...d, ...change } : d) })
+
+  const rigOf = (settings: (d: Snapshot['devices'][number]) => Settings): Rig => ({
+    wires: site.value?.plan.wires ?? [],
+    devices: Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, { capability: d.capability, settings: settings(d) }])),
+  })
+  const heldRig = computed(() => rigOf(d => d.held ?? d.draft))
+  const draftRig = computed(() => rigOf(d => drafts.value[d.id] ?? d.draft))
+  const unsent = computed(() => Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, d.held ? differences(d.capability, d.held, drafts.value[d.id] ?? d.draft) : []])))
+  const unsentCount = computed(() => Object.values(unsent.value).reduce((n, list) => n + list.length, 0))
+  const revisions = computed(() => Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, d.revision])))
+
+  async function fetchSite(id: string) {
+    try {
+      const found = await ask<Snapshot>(`/api/sites/${encodeURIComponent(id)}`)
+      site.value = found
+      drafts.value = Object.fromEntries(found.devices.map(d => [d.id, d.draft]))
+      missing.value = null
+      for (const d of found.devices) heldListeners.forEach(f => f(d.id))
+    }
+    catch (error) {
+      if (error instanceof Refusal && error.status === 404) missing.value = error.message
+      else notices.fail(error)
+    }
+  }
+
+  let socket: ReturnType<typeof useWebSocket<string>> | null = null
+  async function open(id: string) {
+    await fetchSite(id)
+    if (!site.value) return
+    socket = useWebSocket<string>(`${location.origin.replace('http', 'ws')}/live?site=${encodeURIComponent(id)}`, {
+      autoReconnect: { delay: 500 },
+      heartbeat: { message: 'ping', interval: 5000, pongTimeout: 3000 },
+      onMessage: (_, event) => hear(JSON.parse(event.data) as SiteEvent | { type: 'hello' }),
+      onConnected: () => { void fetchSite(id).then(() => { connected.value = true }) },
+      onDisconnected: () => { connected.value = false },
+    })
+  }
+  function close() {
+    socket?.close()
+    socket = null
+    site.value = null
+    connected.value = false
+  }
+
+  const waiting = new Map<string, { value: ParameterValue, live: boolean } | null>()
+  const key = (device: string, p: ParameterPath) => `${device} ${p}`
+  const showDraft = (device: string, p: ParameterPath, value: ParameterValue) => {
+    drafts.value = { ...drafts.value, [device]: writeParameter(drafts.value[device]!, p, value) }
+  }
+
+  function hear(event: SiteEvent | { type: 'hello' }) {
+    if (!site.value || event.type === 'hello') return
+    switch (event.type) {
+      case 'draft':
+        patchDevice(event.device, { draft: writeParameter(deviceOf(event.device)!.draft, event.path, event.value) })
+        if (!waiting.has(key(event.device, event.path))) showDraft(event.device, event.path, event.value)
+        break
+      case 'held': {
+        const held = deviceOf(event.device)!.held
+        if (!held) return void fetchSite(site.value.id)
+        patchDevice(event.device, { held: writeParameter(held, event.path, event.value), revision: event.revision, ...(event.draft ? { draft: event.draft } : {}) })
+        if (event.draft && !waiting.has(key(event.device, event.path))) showDraft(event.device, event.path, event.value)
+        heldListeners.forEach(f => f(event.device))
+        break
+      }
+      case 'device':
+        patchDevice(event.device, { draft: event.draft, held: event.held, revision: event.revision })
+        drafts.value = { ...drafts.value, [event.device]: event.draft }
+        heldListeners.forEach(f => f(event.device))
+        break
+      case 'link': {
+        const was = site.value.links[event.device]?.state
+        patch({ links: { ...site.value.links, [event.device]: event.link } })
+        const name = deviceOf(event.device)?.name
+        if (event.link.state === 'lost' && was !== 'lost') notices.say('warn', `${name} is lost: ${event.link.why}. Its settings are kept; Kovrin goes on looking for it.`)
+        if (event.link.state === 'live' && was && was !== 'live') notices.say('info', `${name} is connected and in step.`)
+        break
+      }
+      case 'take': if (!site.value.takes.some(t => t.id === event.take.id)) patch({ takes: [...site.value.takes, event.take] }); break
+      case 'take-gone': patch({ takes: site.value.takes.filter(t => t.id !== event.id) }); break
+    }
+  }
+
+  /** Sets one parameter, shown at once; while a change of it is on its way only the newest wish waits behind it. */
+  async function edit(device: string, p: ParameterPath, value: ParameterValue) {
+    if (sameValue(readParameter(drafts.value[device]!, p), value) && !waiting.has(key(device, p))) return
+    showDraft(device, p, value)
+    const k = key(device, p)
+    if (waiting.has(k)) { waiting.set(k, { value, live: live.value }); return }
+    let wish: { value: ParameterValue, live: boolean } | null = { value, live: live.value }
+    while (wish) {
+      waiting.set(k, null)
+      try {
+        const answer: { value: ParameterValue, sent: boolean, why: string | null } = await ask(path(`/devices/${encodeURIComponent(device)}/edits`), {
+          method: 'POST', body: { path: p, old: readParameter(deviceOf(device)!.draft, p), new: wish.value, live: wish.live },
+        })
+        patchDevice(device, { draft: writeParameter(deviceOf(device)!.draft, p, answer.value) })
+        if (answer.why) notices.say('warn', answer.why)
+      }
+      catch (error) {
+        if (error instanceof Refusal && error.status === 409) {
+          const now = (error.data as { value: ParameterValue }).value
+          patchDevice(device, { draft: writeParameter(deviceOf(device)!.draft, p, now) })
+          notices.say('warn', `${error.message} The newer value is shown; set yours again if you still want it.`)
+        }
+        else notices.fail(error)
+        waiting.set(k, null)
+      }
+      wish = waiting.get(k) ?? null
+    }
+    waiting.delete(k)
+    showDraft(device, p, readParameter(deviceOf(device)!.draft, p))
+  }
+
+  /** Sends every unsent edit to its device and says what arrived. */
+  async function send() {
+    const names = Object.entries(unsent.value).filter(([, list]) => list.length).map(([id]) => id)
+    let sent = 0
+    const left: string[] = []
+    for (const id of names) {
+      try {
+        const report = await ask<{ sent: string[], left: { path: string, why: string }[] }>(path(`/devices/${encodeURIComponent(id)}/send`), { method: 'POST' })
+        sent += report.sent.length
+        if (report.left.length) left.push(`${deviceOf(id)!.name}: ${report.left[0]!.why} (${report.left.length} left)`)
+      }
+      catch (error) { left.push(`${deviceOf(id)!.name}: ${(error as Error).message}`) }
+    }
+    if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
+    if (left.length) notices.say('error', left.join(' '))
+  }
+
+  /** Lets every unsent edit go: the drafts become what the devices hold. */
+  async function drop() {
+    for (const [id, list] of Object.entries(unsent.value)) {
+      if (list.length) await ask(path(`/devices/${encodeURIComponent(id)}/drop`), { method: 'POST' }).catch(notices.fail)
+    }
+  }
+
+  return {
+    site, missing, connected, live, drafts, heldRig, draftRig, unsent, unsentCount, revisions,
+    open, close, edit, send, drop, path, deviceOf,
+    /** Calls back whenever a device confirmed something new; returns how to stop. */
+    onHeld(f: (device: string) => void) {
+      heldListeners.add(f)
+      return () => heldListeners.delete(f)
+    },
+    outputsOf: (sourceId: string) => {
+      const source = site.value?.sources.find(s => s.id === sourceId)
+      return source ? sourceOutputs(source) : []
+    },
+  }
+})

@@ -1,0 +1,35 @@
+import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
+
+export const areas = [
+  { id: 'site', name: 'Site', built: true },
+  { id: 'rig', name: 'Rig', built: true },
+  { id: 'listen', name: 'Listen', built: true },
+  { id: 'shape', name: 'Shape', built: true },
+  { id: 'align', name: 'Align', built: false },
+  { id: 'prove', name: 'Prove', built: false },
+  { id: 'watch', name: 'Watch', built: true },
+] as const
+export type AreaId = typeof areas[number]['id']
+
+/** A block of the path ribbon that the inspector edits. */
+export interface PickedBlock { device: string, side: 'inputs' | 'outputs', channel: number }
+
+/** What this user looks at; remembered by this browser. */
+export const useView = defineStore('view', () => {
+  const theme = useLocalStorage<'day' | 'night'>('kovrin-theme', 'night')
+  const smoothing = useLocalStorage('kovrin-smoothing', 12)
+  const hidden = useLocalStorage<string[]>('kovrin-hidden-takes', [])
+  const who = useLocalStorage('kovrin-who', 'Technician')
+  const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  const area = ref<AreaId>('listen')
+  const block = ref<PickedBlock | null>(null)
+  const palette = ref(false)
+  const drawer = ref<'ledger' | 'inspector' | null>(null)
+  watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
+  return {
+    theme, smoothing, hidden, who, cell, area, block, palette, drawer,
+    toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
+    turnTheme: () => { theme.value = theme.value === 'day' ? 'night' : 'day' },
+  }
+})

@@ -1,0 +1,120 @@
+import { standardGrid, unity, type Curve } from '~~/core/dsp'
+import { createLive, impulseResponse, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
+import type { AnalysisAnswer, AnalysisRequest } from './messages'
+
+/** Ring channels: 0 is the microphone, 1 the reference. */
+const channels = { microphone: 0, reference: 1 }
+const pollEvery = 15, frameEvery = 40, searchEvery = 250, stalledAfter = 1500
+
+let ring: Ring | null = null
+let reader: ReturnType<typeof ringReader> | null = null
+let live: Live | null = null
+let options: LiveOptions | null = null
+let mark = 0
+let searching = true
+let arrival: { time: number, polarity: 1 | -1 } | null = null
+let lastFrame = 0, lastSearch = 0, lastTrack = 0, lastWritten = 0, lastWrittenAt = 0, changed = false
+const meter = new Float32Array(4096)
+
+const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.postMessage(answer, { transfer })
+
+/** A new measurement on the same ring that keeps the delay already found. */
+function begin(next: LiveOptions) {
+  const delay = live?.delay ?? 0
+  options = next
+  live = createLive(ring!, next)
+  if (!searching) live.setDelay(delay)
+}
+
+function step() {
+  if (!ring || !live) return
+  const now = performance.now()
+  const written = reader!.written()
+  if (written !== lastWritten) { lastWritten = written; lastWrittenAt = now }
+  if (live.poll()) changed = true
+  if (searching && now - lastSearch > searchEvery) {
+    lastSearch = now
+    const found = live.findArrival()
+    if (found) {
+      searching = false
+      arrival = found
+      live.setDelay(found.time)
+    }
+  }
+  if (now - lastFrame < frameEvery) return
+  lastFrame = now
+  const levels = { microphone: levelNow(channels.microphone), reference: levelNow(channels.reference) }
+  if (live.blocks === 0 || searching) {
+    post({ type: 'quiet', mark, ...levels, searching, stalled: now - lastWrittenAt > stalledAfter })
+    return
+  }
+  if (!searching && now - lastTrack > searchEvery) {
+    lastTrack = now
+    arrival = live.trackArrival() ?? (levels.reference.rms > -75 ? null : arrival)
+  }
+  if (!changed && now - lastWrittenAt < stalledAfter && levels.reference.rms > -75) return
+  changed = false
+  const curve = blank()
+  live.read(curve)
+  post({
+    type: 'frame', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, blocks: live.blocks, delay: live.delay, arrival, searching, gaps: live.gaps, ...levels,
+  }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer])
+}
+
+const blank = (): Curve => ({ ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) })
+
+function levelNow(channel: number) {
+  const written = reader!.written()
+  return written >= meter.length && reader!.read(channel, written - meter.length, meter) ? levelOf(meter) : { peak: -Infinity, rms: -Infinity }
+}
+
+function take() {
+  if (!live || live.blocks < 4) return post({ type: 'no-take', why: 'There is not enough to keep yet: let the average run for a second.' })
+  const curve = blank()
+  live.read(curve)
+  const { length } = options!
+  // a quarter of the block before the arrival, so that what comes early is kept too
+  const circular = impulseResponse(live.average), early = length / 4
+  const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!)
+  const whole = Math.round(live.delay * ring!.sampleRate) / ring!.sampleRate
+  post({
+    type: 'take', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, impulse, impulseStart: -early / ring!.sampleRate + whole - live.delay,
+    blocks: live.blocks, delay: live.delay, length, sampleRate: ring!.sampleRate, arrival: arrival?.time ?? null,
+  }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer, impulse.buffer])
+}
+
+function handle(request: AnalysisRequest) {
+  switch (request.type) {
+    case 'listen':
+      ring = openRing(request.buffer)
+      reader = ringReader(ring)
+      searching = true
+      arrival = null
+      lastWrittenAt = performance.now()
+      begin({ ...channels, length: request.length, overlap: request.overlap, averaging: request.averaging })
+      break
+    case 'average': if (options) begin({ ...options, averaging: request.averaging }); break
+    case 'restart':
+      mark = request.mark
+      live?.restart()
+      break
+    case 'find':
+      searching = true
+      arrival = null
+      live?.restart()
+      break
+    case 'delay':
+      searching = false
+      live?.setDelay(request.seconds)
+      break
+    case 'take': take(); break
+    case 'stop': ring = null; live = null; break
+  }
+}
+
+const guarded = (job: () => void) => {
+  try { job() }
+  catch (error) { post({ type: 'failed', why: `The analysis stopped: ${(error as Error).message}` }) }
+}
+self.onmessage = (event: MessageEvent<AnalysisRequest>) => guarded(() => handle(event.data))
+setInterval(() => guarded(step), pollEvery)

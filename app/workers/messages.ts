@@ -1,0 +1,55 @@
+import type { Averaging, Level } from '~~/core/measure'
+import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
+import type { Place } from '~~/core/acoustics'
+
+/** To the analysis worker. */
+export type AnalysisRequest =
+  | { type: 'listen', buffer: SharedArrayBuffer, length: number, overlap: number, averaging: Averaging }
+  | { type: 'average', averaging: Averaging }
+  | { type: 'restart', mark: number }
+  | { type: 'find' }
+  | { type: 'delay', seconds: number }
+  | { type: 'take' }
+  | { type: 'stop' }
+
+/** One state of a running measurement; columns are on the standard grid. `mark` is that of the last restart asked for. */
+export interface Frame {
+  type: 'frame'
+  mark: number
+  re: Float64Array
+  im: Float64Array
+  coherence: Float64Array
+  blocks: number
+  delay: number
+  /** Arrival found in the running average, or by the search; null while none stands out. */
+  arrival: { time: number, polarity: 1 | -1 } | null
+  searching: boolean
+  microphone: Level
+  reference: Level
+  gaps: { dropped: number, lost: number }
+}
+
+/** Levels alone, while no block has been averaged. */
+export interface Quiet { type: 'quiet', mark: number, microphone: Level, reference: Level, searching: boolean, stalled: boolean }
+
+export interface TakeReady { type: 'take', mark: number, re: Float64Array, im: Float64Array, coherence: Float64Array, impulse: Float32Array, impulseStart: number, blocks: number, delay: number, length: number, sampleRate: number, arrival: number | null }
+export interface TakeFailed { type: 'no-take', why: string }
+export interface Failed { type: 'failed', why: string }
+
+export type AnalysisAnswer = Frame | Quiet | TakeReady | TakeFailed | Failed
+
+/** To the worker that simulates the hall. */
+export type VenueRequest =
+  | { type: 'open', plan: SitePlan, sources: Source[], microphone: Place }
+  | { type: 'holds', devices: Record<string, { capability: Capability, settings: Settings }> }
+  | { type: 'move', microphone: Place }
+  | GeneratorRequest
+
+/** To whatever runs the generator: the hall's worker or the capture worklet. */
+export type GeneratorRequest =
+  | { type: 'noise', on: boolean, level: number }
+  | { type: 'hush' }
+
+export type VenueAnswer = { type: 'ring', buffer: SharedArrayBuffer } | { type: 'heard', moved: boolean } | Failed
+
+export type CaptureRequest = GeneratorRequest | { type: 'open', buffer: SharedArrayBuffer, microphone: number, reference: number | 'generator' }

@@ -1,0 +1,64 @@
+import { createRing, ringWriter } from '~~/core/measure'
+import { blockSize } from '~~/standins/venue/convolver'
+import { createVenue, type Venue } from '~~/standins/venue/venue'
+import type { Rig } from '~~/core/rig'
+import type { VenueAnswer, VenueRequest } from './messages'
+
+/** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
+const post = (answer: VenueAnswer) => self.postMessage(answer)
+const ringFrames = 2 ** 18, longestGap = 1
+
+let venue: Venue | null = null
+let writer: ReturnType<typeof ringWriter> | null = null
+let wires: Rig['wires'] = []
+let started = 0, produced = 0
+const playback = new Float32Array(blockSize), heard = new Float32Array(blockSize)
+
+function handle(request: VenueRequest) {
+  switch (request.type) {
+    case 'open': {
+      venue = createVenue(request.plan, request.sources, request.microphone)
+      wires = request.plan.wires
+      const ring = createRing(venue.sampleRate, 2, ringFrames)
+      writer = ringWriter(ring)
+      started = performance.now()
+      produced = 0
+      post({ type: 'ring', buffer: ring.buffer })
+      break
+    }
+    case 'holds':
+      venue?.holds({ devices: request.devices, wires })
+      produce()
+      post({ type: 'heard', moved: false })
+      break
+    case 'move':
+      venue?.moveMicrophone(request.microphone)
+      produce()
+      post({ type: 'heard', moved: true })
+      break
+    case 'noise':
+      venue?.generator.level(request.level)
+      if (request.on) venue?.generator.start()
+      else venue?.generator.stop()
+      break
+    case 'hush': venue?.generator.hush(); break
+  }
+}
+
+function produce() {
+  if (!venue || !writer) return
+  const due = (performance.now() - started) / 1000 * venue.sampleRate
+  if (due - produced > longestGap * venue.sampleRate) produced = due - blockSize // asleep: go on from now, do not hurry after it
+  while (produced + blockSize <= due) {
+    venue.process(playback, heard)
+    writer.write([heard, playback], blockSize)
+    produced += blockSize
+  }
+}
+
+const guarded = (job: () => void) => {
+  try { job() }
+  catch (error) { post({ type: 'failed', why: `The simulated hall stopped: ${(error as Error).message}` }) }
+}
+self.onmessage = (event: MessageEvent<VenueRequest>) => guarded(() => handle(event.data))
+setInterval(() => guarded(produce), 10)
