@@ -33,7 +33,7 @@ export function complexFft(size: number): ComplexFft {
   const workRe = new Float64Array(size), workIm = new Float64Array(size)
 
   const forward = (re: Float64Array, im: Float64Array) => {
-    let xr = re, xi = im, yr = workRe, yi = workIm
+    let xr: Float64Array = re, xi: Float64Array = im, yr: Float64Array = workRe, yi: Float64Array = workIm
     let n = size, s = 1
     while (n > 1) {
       if (n === 2) radix2(xr, xi, yr, yi, s)

@@ -2,12 +2,7 @@ import { allPass, applyGainAndDelay, applySections, classical, highShelf, lowShe
 import { ratioOf, type Hertz, type Seconds } from '../units'
 import type { Capability } from './capability'
 import type { Band, Channel, Settings } from './settings'
-
-/** One connector of one device; `channel` counts from 0. */
-export interface Endpoint { device: string, channel: number }
-
-/** A cable from an output to an input. */
-export interface Wire { from: Endpoint, to: Endpoint }
+import type { Endpoint, Wire } from './site'
 
 /** Devices with their settings, and the cables between them: all that turns a feed into what a loudspeaker gets. */
 export interface Rig {

@@ -7,8 +7,13 @@ const name = v.pipe(v.string(), v.trim(), v.minLength(1, 'A name needs at least 
 export const Place = v.strictObject({ x: finite, y: finite, z: finite })
 export type Place = v.InferOutput<typeof Place>
 
+/** One connector of one device; `channel` counts from 0. */
 export const Endpoint = v.strictObject({ device: v.string(), channel: v.pipe(v.number(), v.integer(), v.minValue(0)) })
+export type Endpoint = v.InferOutput<typeof Endpoint>
+
+/** A cable from an output to an input. */
 export const Wire = v.strictObject({ from: Endpoint, to: Endpoint })
+export type Wire = v.InferOutput<typeof Wire>
 
 /** One cabinet: where it stands, what it is, and the output that drives it. */
 export const Element = v.strictObject({ model: v.string(), place: Place, output: Endpoint })

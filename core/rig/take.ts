@@ -1,7 +1,8 @@
 import { divide, multiply, type Curve } from '../dsp'
 import { differences, parsePath, type Difference } from './parameter'
-import { routes, sourceResponse, type Endpoint, type Rig } from './response'
+import { routes, sourceResponse, type Rig } from './response'
 import type { Channel, Settings } from './settings'
+import type { Endpoint } from './site'
 
 /** Settings of every device on a source's path, as they were in the devices when a take was made. */
 export type PathSettings = Record<string, Settings>

@@ -101,7 +101,7 @@ function draw() {
 
 onMounted(async () => {
   await document.fonts.ready
-  chart = new Chart(canvas.value!, {
+  chart = new Chart<'line'>(canvas.value!, {
     type: 'line', data: { datasets: datasets() }, plugins: [endLabels, cursorLine],
     options: {
       animation: false, parsing: false, normalized: true, responsive: true, maintainAspectRatio: false, events: [],

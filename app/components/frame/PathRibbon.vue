@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { routes, routeSounds } from '~~/core/rig'
+import { showNumber } from '~~/core/units'
+
+const site = useSite(), view = useView()
+const which = ref(0)
+watch(() => view.cell?.source, () => { which.value = 0 })
+const outputs = computed(() => view.cell ? site.outputsOf(view.cell.source) : [])
+const blocks = useRibbon(which)
+
+/** Other sources that get the feed in the devices too: their sound would spoil the measurement. */
+const alsoFed = computed(() => {
+  const s = site.site
+  if (!s || !view.cell) return []
+  const fed = (id: string) => site.outputsOf(id).some(to => routes(site.heldRig, s.plan.feed, to).some(r => routeSounds(site.heldRig, r)))
+  return s.sources.filter(x => x.id !== view.cell!.source && fed(x.id))
+})
+const silentAt = computed(() => blocks.value.find(b => b.muted))
+
+async function feedThis() {
+  for (const e of feedOnly(site, view.cell!.source)) await site.edit(e.device, e.path, e.to)
+}
+function edit(block: typeof blocks.value[number]) {
+  if (!block.edits) return
+  view.block = block.edits
+  view.area = 'shape'
+}
+const isPicked = (b: typeof blocks.value[number]) => b.edits && view.area === 'shape' && view.block?.device === b.edits.device && view.block.side === b.edits.side && view.block.channel === b.edits.channel
+</script>
+
+<template>
+  <footer class="ribbon" aria-label="Path ribbon">
+    <template v-if="blocks.length">
+      <div class="lead">
+        <b>Path</b>
+        <span v-if="outputs.length > 1" class="ways"><button v-for="(o, k) in outputs" :key="k" class="plain way" :class="{ on: which === k }" :aria-pressed="which === k" :title="`Way through ${site.deviceOf(o.device)?.name}, output ${o.channel + 1}`" @click="which = k">{{ k + 1 }}</button></span>
+        <template v-if="silentAt || alsoFed.length">
+          <span class="finding" data-testid="path-finding">{{ silentAt ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.` : `${alsoFed.map(s => s.name).join(', ')} ${alsoFed.length > 1 ? 'sound' : 'sounds'} too.` }}</span>
+          <Button size="small" severity="secondary" label="Feed only this" title="Connects the test signal to this source in the matrix and takes it from every other" @click="feedThis" />
+        </template>
+      </div>
+      <ol>
+        <li v-for="b in blocks" :key="b.key" :class="{ muted: b.muted, unsent: b.unsent, picked: isPicked(b) }">
+          <component :is="b.edits ? 'button' : 'div'" class="block" :title="b.edits ? 'Edit this block' : undefined" :data-block="b.key" @click="edit(b)">
+            <b>{{ b.title }}</b>
+            <span class="small">{{ b.adds.join(' · ') }}</span>
+          </component>
+          <span class="level num small" :title="b.key === 'mic' ? 'Level at the microphone' : 'Level behind this block, filters not counted'">{{ b.level === null ? 'silent' : `${showNumber(b.level, 0)} dB` }}</span>
+        </li>
+      </ol>
+    </template>
+    <p v-else class="soft">The path from the feed to the microphone appears here when a cell is picked.</p>
+  </footer>
+</template>
+
+<style scoped>
+.ribbon { background: var(--panel); border-top: 1px solid var(--rule); display: flex; align-items: stretch; gap: 0.75rem; padding: 0.5rem 0.75rem; min-width: 0; min-height: 0; }
+.lead { display: flex; flex-direction: column; gap: 0.3rem; width: 124px; flex: none; align-items: flex-start; }
+.finding { color: var(--warn); font-size: 0.84rem; line-height: 1.2; }
+.ways { display: flex; gap: 2px; }
+.way { border: 1px solid var(--rule-strong); min-width: 28px; min-height: 24px; text-align: center; }
+.way.on { background: var(--accent); color: var(--accent-ink); }
+ol { list-style: none; display: flex; margin: 0; padding: 0; gap: 0; overflow-x: auto; flex: 1; align-items: stretch; }
+li { display: flex; align-items: center; flex: 0 1 auto; min-width: 0; }
+.block { border: 1px solid var(--rule-strong); background: var(--paper); color: inherit; font: inherit; text-align: left; padding: 0.3rem 0.5rem; min-height: 44px; min-width: 76px; max-width: 168px; height: 100%; display: flex; flex-direction: column; justify-content: center; gap: 0.1rem; }
+button.block { cursor: pointer; }
+button.block:hover { border-color: var(--accent); }
+.block b { font-size: 0.86rem; line-height: 1.15; }
+.block .small { color: var(--ink-soft); line-height: 1.2; font-size: 0.82rem; }
+.level { padding: 0 0.35rem; color: var(--ink-soft); white-space: nowrap; font-size: 0.8rem; position: relative; }
+.level::before { content: ''; display: block; border-top: 1px solid var(--rule-strong); margin: 0 -0.35rem 2px; }
+li:last-child .level { display: none; }
+.muted .block { border-style: dashed; border-color: var(--error); }
+.muted .block .small { color: var(--error); }
+.unsent .block { border-style: dashed; border-color: var(--warn); }
+.picked .block { outline: 2px solid var(--accent); }
+</style>

@@ -1,0 +1,11 @@
+import { bandwidthOfQ, parseDelay, parseFrequency, parseLevel, parseQ, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
+
+/** How each kind of number is typed, shown and nudged. Frequencies move by a twelfth of an octave, everything else by its own step. */
+export const numberKinds = {
+  level: { parse: parseLevel, show: (v: number) => showLevel(v), nudge: (v: number, n: number) => Math.round((v + 0.5 * n) * 10) / 10 },
+  frequency: { parse: parseFrequency, show: showFrequency, nudge: (v: number, n: number) => Number((v * 2 ** (n / 12)).toPrecision(4)) },
+  q: { parse: parseQ, show: (v: number) => `${showNumber(v, 2)}`, nudge: (v: number, n: number) => Math.max(0.3, Math.round((v + 0.1 * n) * 100) / 100) },
+  delay: { parse: parseDelay, show: (v: number) => showDelay(v), nudge: (v: number, n: number) => Math.max(0, v + n * 0.0001) },
+}
+
+export const octaves = (q: number) => `${showNumber(bandwidthOfQ(q), 2)} oct`
