@@ -55,7 +55,7 @@ function end(code) {
 }
 
 function startServer(env) {
-  const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env, NODE_ENV: 'production' }, detached: true })
+  const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { cwd: root, stdio: ['pipe', 'inherit', 'inherit'], env: { ...process.env, ...env, KOVRIN_TIED: '1', NITRO_SHUTDOWN_TIMEOUT: '1500', NODE_ENV: 'production' }, detached: true })
   const gone = new Promise(done => child.once('exit', done))
   child.once('exit', (code) => { if (!ending) { console.error(`The server ended by itself (code ${code}).`); void end(1) } })
   ends.push(async () => {

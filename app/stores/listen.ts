@@ -1,7 +1,9 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { encodeTake } from '~~/core/formats/take'
+import { distance, speedOfSound } from '~~/core/acoustics'
 import { standardGrid, type Curve } from '~~/core/dsp'
+import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level } from '~~/core/measure'
 import { ask } from '~/utils/api'
 import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
@@ -33,6 +35,8 @@ export const useListen = defineStore('listen', () => {
   const curve = shallowRef<Curve | null>(null)
   const arrival = shallowRef<{ time: number, polarity: 1 | -1 } | null>(null)
   const delay = ref(0)
+  /** True while the delay is the plan's, because no arrival stood out of the sound. */
+  const assumed = ref(false)
   const blocks = ref(0)
   const gaps = shallowRef({ dropped: 0, lost: 0 })
   const levels = shallowRef({ microphone: silence, reference: silence })
@@ -61,6 +65,7 @@ export const useListen = defineStore('listen', () => {
         blocks.value = answer.blocks
         arrival.value = answer.arrival
         delay.value = answer.delay
+        assumed.value = answer.assumed
         gaps.value = answer.gaps
         searching.value = answer.searching
         stalled.value = false
@@ -88,7 +93,7 @@ export const useListen = defineStore('listen', () => {
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
     analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
     analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
-    toAnalysis({ type: 'listen', buffer, length: blockLength, overlap: 0.75, averaging: plain(averaging.value) })
+    toAnalysis({ type: 'listen', buffer, length: blockLength, overlap: 0.75, averaging: plain(averaging.value), expected: expectedArrival() })
     running.value = true
     searching.value = true
     restart()
@@ -96,6 +101,16 @@ export const useListen = defineStore('listen', () => {
   }
 
   const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0]!).place)
+
+  /** Arrival by the plan: electronics and flight from the nearest cabinet. */
+  function expectedArrival(): number | null {
+    const s = site.site, source = s?.sources.find(x => x.id === view.cell?.source), position = s?.positions.find(p => p.id === view.cell?.position)
+    if (!s || !source || !position) return null
+    const route = routes(site.heldRig, s.plan.feed, site.outputsOf(source.id)[0]!)[0]
+    const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
+    return (route ? routeDelay(site.heldRig, route) : 0) + metres / speedOfSound(s.plan.air.temperature)
+  }
+  const find = () => toAnalysis({ type: 'find', expected: expectedArrival() })
 
   function tellHeld() {
     if (input.value === 'venue' && venue) toVenue({ type: 'holds', devices: plain(site.heldRig.devices) })
@@ -110,7 +125,7 @@ export const useListen = defineStore('listen', () => {
       if (answer.type === 'ring') startAnalysis(answer.buffer)
       else if (answer.type === 'heard') {
         restart()
-        if (answer.moved) toAnalysis({ type: 'find' })
+        if (answer.moved) find()
       }
       else notices.say('error', answer.why)
     }
@@ -194,7 +209,7 @@ export const useListen = defineStore('listen', () => {
     curve.value = null
     arrival.value = null
     if (input.value === 'venue') toVenue({ type: 'move', microphone: microphonePlace() }) // the search begins when the hall has followed
-    else toAnalysis({ type: 'find' })
+    else find()
   })
   watch(input, () => stop())
   watch(() => computer.state, (state) => {
@@ -204,7 +219,7 @@ export const useListen = defineStore('listen', () => {
   })
 
   return {
-    input, averagingId, noiseLevel, running, noise, searching, stalled, taking, settling, curve, arrival, delay, blocks, gaps, levels,
-    start, stop, turnNoise, hush, take, restart, find: () => { curve.value = null; arrival.value = null; toAnalysis({ type: 'find' }) },
+    input, averagingId, noiseLevel, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
+    start, stop, turnNoise, hush, take, restart, find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

@@ -15,7 +15,7 @@ export const kovrinPreset = definePreset(Aura, {
         primary: { color: '#1f5d47', contrastColor: '#fdfaf2', hoverColor: '#174a38', activeColor: '#12392c' },
       },
       dark: {
-        surface: { 0: '#f3ead3', 50: '#e6dcc2', 100: '#d3c9ae', 200: '#b5ad93', 300: '#95917a', 400: '#7d8570', 500: '#567264', 600: '#345349', 700: '#274238', 800: '#1b342c', 900: '#142a23', 950: '#0d1f1a' },
+        surface: { 0: '#f3ead3', 50: '#e6dcc2', 100: '#e3dac0', 200: '#dbd2b7', 300: '#d3cab0', 400: '#a9a58c', 500: '#567264', 600: '#345349', 700: '#274238', 800: '#1b342c', 900: '#142a23', 950: '#0d1f1a' },
         primary: { color: brass[300], contrastColor: '#0d1f1a', hoverColor: brass[200], activeColor: brass[100] },
       },
     },

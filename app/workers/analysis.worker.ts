@@ -4,7 +4,7 @@ import type { AnalysisAnswer, AnalysisRequest } from './messages'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
 const channels = { microphone: 0, reference: 1 }
-const pollEvery = 15, frameEvery = 40, searchEvery = 250, stalledAfter = 1500
+const pollEvery = 15, frameEvery = 40, searchEvery = 250, stalledAfter = 1500, searchFor = 2500, silence = -75
 
 let ring: Ring | null = null
 let reader: ReturnType<typeof ringReader> | null = null
@@ -12,6 +12,9 @@ let live: Live | null = null
 let options: LiveOptions | null = null
 let mark = 0
 let searching = true
+let expected: number | null = null, assumed = false
+/** When the running search first heard the reference. */
+let heardSince = 0
 let arrival: { time: number, polarity: 1 | -1 } | null = null
 let lastFrame = 0, lastSearch = 0, lastTrack = 0, lastWritten = 0, lastWrittenAt = 0, changed = false
 const meter = new Float32Array(4096)
@@ -34,12 +37,7 @@ function step() {
   if (live.poll()) changed = true
   if (searching && now - lastSearch > searchEvery) {
     lastSearch = now
-    const found = live.findArrival()
-    if (found) {
-      searching = false
-      arrival = found
-      live.setDelay(found.time)
-    }
+    search(live, now)
   }
   if (now - lastFrame < frameEvery) return
   lastFrame = now
@@ -50,15 +48,35 @@ function step() {
   }
   if (!searching && now - lastTrack > searchEvery) {
     lastTrack = now
-    arrival = live.trackArrival() ?? (levels.reference.rms > -75 ? null : arrival)
+    arrival = live.trackArrival() ?? (levels.reference.rms > silence ? null : arrival)
   }
-  if (!changed && now - lastWrittenAt < stalledAfter && levels.reference.rms > -75) return
+  if (!changed && now - lastWrittenAt < stalledAfter && levels.reference.rms > silence) return
   changed = false
   const curve = blank()
   live.read(curve)
   post({
-    type: 'frame', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, blocks: live.blocks, delay: live.delay, arrival, searching, gaps: live.gaps, ...levels,
+    type: 'frame', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, blocks: live.blocks, delay: live.delay, arrival, searching, assumed, gaps: live.gaps, ...levels,
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer])
+}
+
+/** One try to find the arrival; when none stands out for a while, the plan's own is taken, and said to be. */
+function search(live: Live, now: number) {
+  const found = live.findArrival()
+  if (levelNow(channels.reference).rms < silence) heardSince = now
+  const giveUp = !found && expected !== null && now - heardSince > searchFor
+  if (!found && !giveUp) return
+  searching = false
+  assumed = giveUp
+  arrival = found
+  live.setDelay(found ? found.time : expected!)
+}
+
+function startSearch(plan: number | null) {
+  searching = true
+  assumed = false
+  arrival = null
+  expected = plan
+  heardSince = performance.now()
 }
 
 const blank = (): Curve => ({ ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) })
@@ -88,8 +106,7 @@ function handle(request: AnalysisRequest) {
     case 'listen':
       ring = openRing(request.buffer)
       reader = ringReader(ring)
-      searching = true
-      arrival = null
+      startSearch(request.expected)
       lastWrittenAt = performance.now()
       begin({ ...channels, length: request.length, overlap: request.overlap, averaging: request.averaging })
       break
@@ -99,8 +116,7 @@ function handle(request: AnalysisRequest) {
       live?.restart()
       break
     case 'find':
-      searching = true
-      arrival = null
+      startSearch(request.expected)
       live?.restart()
       break
     case 'delay':

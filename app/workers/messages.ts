@@ -4,10 +4,10 @@ import type { Place } from '~~/core/acoustics'
 
 /** To the analysis worker. */
 export type AnalysisRequest =
-  | { type: 'listen', buffer: SharedArrayBuffer, length: number, overlap: number, averaging: Averaging }
+  | { type: 'listen', buffer: SharedArrayBuffer, length: number, overlap: number, averaging: Averaging, expected: number | null }
   | { type: 'average', averaging: Averaging }
   | { type: 'restart', mark: number }
-  | { type: 'find' }
+  | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }
   | { type: 'delay', seconds: number }
   | { type: 'take' }
   | { type: 'stop' }
@@ -24,6 +24,8 @@ export interface Frame {
   /** Arrival found in the running average, or by the search; null while none stands out. */
   arrival: { time: number, polarity: 1 | -1 } | null
   searching: boolean
+  /** True when the delay is the plan's, because no arrival stood out. */
+  assumed: boolean
   microphone: Level
   reference: Level
   gaps: { dropped: number, lost: number }

@@ -56,6 +56,7 @@ export function notch(f: Hertz, q: number, sampleRate: Hertz): Section {
 
 /** Multiplies `curve` in place by the response of `sections` running at `sampleRate`. */
 export function applySections(curve: Curve, sections: readonly Section[], sampleRate: Hertz): void {
+  if (!sections.length) return
   const { frequencies, re, im } = curve
   for (let k = 0; k < frequencies.length; k++) {
     const w = 2 * Math.PI * frequencies[k]! / sampleRate
@@ -79,6 +80,7 @@ export function applySections(curve: Curve, sections: readonly Section[], sample
 /** Multiplies `curve` in place by a gain (ratio, negative turns the polarity) and a delay of `seconds`. */
 export function applyGainAndDelay(curve: Curve, gain: number, seconds: number): void {
   const { frequencies, re, im } = curve
+  if (gain === 1 && seconds === 0) return
   for (let k = 0; k < frequencies.length; k++) {
     const w = -2 * Math.PI * frequencies[k]! * seconds
     const c = gain * Math.cos(w), s = gain * Math.sin(w)

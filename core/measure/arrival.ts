@@ -6,12 +6,12 @@ export interface Arrival {
   time: Seconds
   /** +1, or -1 when the response's largest swing is downwards. */
   polarity: 1 | -1
-  /** Peak over the RMS of the whole response, in dB: under about 15 there is no clear arrival. */
+  /** Peak over the RMS of the whole response, in dB; see `clearArrival`. */
   clearness: number
 }
 
-/** Clearness from which an arrival is believed (common practice: 20 dB is plain to the eye, 15 dB still stands out of the noise). */
-export const clearArrival = 17
+/** Clearness from which an arrival is believed: the largest of 2^17 values of mere noise lies near 12 dB, and once in hundreds of tries at 15 dB. */
+export const clearArrival = 15
 
 /**
  * Arrival of the microphone after the reference: the peak of the Hilbert envelope of their deconvolution, refined between

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { scipy } from '../reference/scipy'
 import { applyGainAndDelay, applySections, classical, magnitude, peaking, phase, pinkNoise, realFft, seededRandom, standardGrid, unity, type Curve, type Section } from '../dsp'
 import { wrapDegrees } from '../units'
-import { createDualChannel, createLive, createRing, findArrival, impulseResponse, levelOf, ringReader, ringWriter, smooth, trusted, type LiveOptions } from './index'
+import { clearArrival, createDualChannel, createLive, createRing, findArrival, impulseResponse, levelOf, ringReader, ringWriter, smooth, trusted, type LiveOptions } from './index'
 
 const rate = 48_000
 
@@ -78,7 +78,7 @@ describe('a known system measured by the whole engine', () => {
 
   it('finds no arrival in unrelated noise, nor in silence', () => {
     const found = findArrival(x.subarray(0, 2 ** 16), noise(2 ** 16, 99), rate)!
-    expect(found.clearness).toBeLessThan(17)
+    expect(found.clearness).toBeLessThan(clearArrival)
     expect(findArrival(new Float32Array(1024), new Float32Array(1024), rate)).toBeNull()
     expect(() => findArrival(new Float32Array(1024), new Float32Array(512), rate)).toThrow(/length/)
   })

@@ -3,6 +3,8 @@ import { seedDemo } from '../db/sites'
 import { startLinks, stopLinks } from '../links/links'
 
 export default defineNitroPlugin((nitro) => {
+  // the start script holds our standard input open: when it is gone, however it went, so are we
+  if (process.env.KOVRIN_TIED) process.stdin.on('end', () => process.exit(0)).resume()
   const ready = (async () => {
     await migrateDatabase()
     await seedDemo()

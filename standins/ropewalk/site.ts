@@ -32,7 +32,7 @@ const sources: Source[] = [
 ]
 
 const positions: Position[] = [
-  { id: 'mix', name: 'Mix desk', place: at(18, 7, 1.6), weight: 1, dash: 0 },
+  { id: 'mix', name: 'Mix desk', place: at(15.5, 7, 1.6), weight: 1, dash: 0 },
   { id: 'row-1', name: 'Row 1', place: at(5.5, 7, 1.2), weight: 1, dash: 1 },
   { id: 'mid', name: 'Mid house', place: at(11, 5, 1.2), weight: 1, dash: 2 },
   { id: 'rear', name: 'Rear', place: at(26, 9, 1.2), weight: 1, dash: 3 },

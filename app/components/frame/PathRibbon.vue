@@ -44,8 +44,8 @@ const isPicked = (b: typeof blocks.value[number]) => b.edits && view.area === 's
           <component :is="b.edits ? 'button' : 'div'" class="block" :title="b.edits ? 'Edit this block' : undefined" :data-block="b.key" @click="edit(b)">
             <b>{{ b.title }}</b>
             <span class="small">{{ b.adds.join(' · ') }}</span>
+            <span v-if="b.key !== 'mic' && b.key !== 'feed'" class="level num" title="Level behind this block, filters not counted">{{ b.level === null ? 'silent' : `${showNumber(b.level, 1)} dB` }}</span>
           </component>
-          <span class="level num small" :title="b.key === 'mic' ? 'Level at the microphone' : 'Level behind this block, filters not counted'">{{ b.level === null ? 'silent' : `${showNumber(b.level, 0)} dB` }}</span>
         </li>
       </ol>
     </template>
@@ -61,15 +61,14 @@ const isPicked = (b: typeof blocks.value[number]) => b.edits && view.area === 's
 .way { border: 1px solid var(--rule-strong); min-width: 28px; min-height: 24px; text-align: center; }
 .way.on { background: var(--accent); color: var(--accent-ink); }
 ol { list-style: none; display: flex; margin: 0; padding: 0; gap: 0; overflow-x: auto; flex: 1; align-items: stretch; }
-li { display: flex; align-items: center; flex: 0 1 auto; min-width: 0; }
-.block { border: 1px solid var(--rule-strong); background: var(--paper); color: inherit; font: inherit; text-align: left; padding: 0.3rem 0.5rem; min-height: 44px; min-width: 76px; max-width: 168px; height: 100%; display: flex; flex-direction: column; justify-content: center; gap: 0.1rem; }
+li { display: flex; align-items: center; flex: 1 1 0; min-width: 92px; max-width: 190px; }
+.block { border: 1px solid var(--rule-strong); background: var(--paper); color: inherit; font: inherit; text-align: left; padding: 0.3rem 0.5rem; min-height: 44px; flex: 1; min-width: 0; height: 100%; display: flex; flex-direction: column; align-items: flex-start; gap: 0.1rem; }
 button.block { cursor: pointer; }
 button.block:hover { border-color: var(--accent); }
 .block b { font-size: 0.86rem; line-height: 1.15; }
 .block .small { color: var(--ink-soft); line-height: 1.2; font-size: 0.82rem; }
-.level { padding: 0 0.35rem; color: var(--ink-soft); white-space: nowrap; font-size: 0.8rem; position: relative; }
-.level::before { content: ''; display: block; border-top: 1px solid var(--rule-strong); margin: 0 -0.35rem 2px; }
-li:last-child .level { display: none; }
+.level { margin-top: auto; color: var(--ink-soft); white-space: nowrap; font-size: 0.8rem; }
+li + li::before { content: ''; flex: none; width: 12px; border-top: 1px solid var(--rule-strong); }
 .muted .block { border-style: dashed; border-color: var(--error); }
 .muted .block .small { color: var(--error); }
 .unsent .block { border-style: dashed; border-color: var(--warn); }

@@ -31,7 +31,7 @@ const devices = computed(() => {
     </span>
     <button class="plain icon" :title="`Commands (Ctrl K)`" aria-label="Commands" @click="view.palette = true"><i class="pi pi-search" /></button>
     <button class="plain icon" :title="view.theme === 'day' ? 'Night theme (D)' : 'Day theme (D)'" aria-label="Change theme" data-testid="theme" @click="view.turnTheme()"><i class="pi" :class="view.theme === 'day' ? 'pi-moon' : 'pi-sun'" /></button>
-    <span class="noise" :class="{ on: listen.noise }" data-testid="noise-state"><i class="pi" :class="listen.noise ? 'pi-volume-up' : 'pi-volume-off'" /> {{ listen.noise ? `Noise ${listen.noiseLevel} dB` : 'Quiet' }}</span>
+    <span class="noise" :class="{ on: listen.noise }" data-testid="noise-state"><i class="pi" :class="listen.noise ? 'pi-volume-up' : 'pi-volume-off'" /> {{ listen.noise ? `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS` : 'Quiet' }}</span>
     <Button class="hush" severity="danger" label="Hush" title="Silence at once ( . )" @click="listen.hush()" />
   </header>
 </template>
@@ -49,7 +49,7 @@ nav { display: flex; height: 100%; }
 .state.good { color: var(--good); } .state.warn { color: var(--warn); } .state.error { color: var(--error); }
 .unsent { display: flex; align-items: center; gap: 0.4rem; padding: 0 0.4rem; border: 1px dashed var(--warn); color: var(--warn); height: 36px; }
 .icon { min-width: 32px; min-height: 32px; text-align: center; }
-.noise { font-size: 0.9rem; color: var(--ink-soft); min-width: 6.2rem; }
+.noise { font-size: 0.9rem; color: var(--ink-soft); min-width: 8rem; }
 .noise.on { color: var(--accent); font-weight: 650; }
 .hush { height: 38px; font-weight: 700; padding-inline: 1.1rem; }
 @media (max-width: 1000px) { .site, .state { display: none; } .rail { gap: 0.4rem; } }

@@ -26,12 +26,16 @@ const trust = computed(() => {
 </script>
 
 <template>
-  <div v-if="shown" class="numbers">
-    <div data-testid="arrival">
+  <div v-if="listen.curve" class="numbers">
+    <div v-if="!shown" data-testid="no-arrival">
+      <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
+      <span class="small warn">{{ listen.assumed ? 'from the plan: no arrival stands out' : 'no arrival stands out now' }}</span>
+    </div>
+    <div v-else data-testid="arrival">
       <span class="big num">{{ shown.ms }}</span> ms
       <span class="soft small">arrival{{ shown.off ? ', moved: find it again' : '' }}{{ shown.turned ? ', polarity turned' : '' }}</span>
     </div>
-    <div data-testid="distance" :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`">
+    <div v-if="shown" data-testid="distance" :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`">
       <span class="big num">{{ shown.metres }}</span> m
       <span class="soft small">of air, after {{ shown.electronics }} ms electronics</span>
     </div>
@@ -44,6 +48,7 @@ const trust = computed(() => {
 
 <style scoped>
 .numbers { display: flex; gap: 1.3rem; }
-.numbers > div { display: grid; grid-template-columns: auto auto; column-gap: 0.3rem; align-items: baseline; justify-content: start; }
-.numbers .small { grid-column: 1 / 3; white-space: nowrap; }
+.numbers > div { white-space: nowrap; }
+.numbers .small { display: block; }
+.warn { color: var(--warn); }
 </style>

@@ -70,7 +70,7 @@ const hint = computed(() => {
       <h2>{{ title }}</h2>
       <PlateNumbers />
     </header>
-    <p class="readout num small" :class="{ soft: !readout }" data-testid="readout">
+    <p class="readout small" :class="readout ? 'num' : 'soft'" data-testid="readout">
       <template v-if="readout"><b>{{ readout.f }}</b> {{ readout.level }} {{ readout.angle }}<template v-if="readout.coherence"> coherence {{ readout.coherence }}</template> · {{ readout.name }}</template>
       <template v-else>Point at the chart to read it. Pale line: coherence under 0.6, do not trust it.</template>
     </p>

@@ -3,7 +3,7 @@ import { bandTypes, sameValue, showParameter, type Band, type Channel } from '~~
 import { speedOfSound } from '~~/core/acoustics'
 import { parseDelay } from '~~/core/units'
 import type { PickedBlock } from '~/stores/view'
-import { numberKinds, octaves } from './fields'
+import { numberKinds, octaves, tableKinds } from './fields'
 
 const props = defineProps<{ block: PickedBlock }>()
 const site = useSite()
@@ -45,14 +45,14 @@ const hasGain = (b: Band) => b.type !== 'all-pass' && b.type !== 'notch'
     <div v-if="draft.eq.length" class="section">
       <h3>Parametric EQ</h3>
       <table class="eq">
-        <thead><tr><th><span class="hidden">On</span></th><th>Kind</th><th>Freq.</th><th>Gain</th><th>Q</th></tr></thead>
+        <thead><tr><th><span class="hidden">On</span></th><th>Kind</th><th>Hz</th><th>dB</th><th>Q</th></tr></thead>
         <tbody v-for="(b, n) in draft.eq" :key="n" :class="{ off: !b.on }" :data-band="n + 1">
           <tr>
             <td><input type="checkbox" :checked="b.on" :aria-label="`EQ band ${n + 1} on`" @change="setBand(n, { on: ($event.target as HTMLInputElement).checked })"></td>
             <td><select :value="b.type" :aria-label="`EQ band ${n + 1} kind`" @change="setBand(n, { type: ($event.target as HTMLSelectElement).value as Band['type'] })"><option v-for="t in bandTypes.filter(x => capability.eq!.types.includes(x))" :key="t" :value="t">{{ t }}</option></select></td>
-            <td><NumberField :label="`EQ band ${n + 1} frequency`" compact :value="b.frequency" v-bind="numberKinds.frequency" @change="setBand(n, { frequency: $event, on: true })" /></td>
-            <td><NumberField v-if="hasGain(b)" :label="`EQ band ${n + 1} gain`" compact :value="b.gain" v-bind="numberKinds.level" @change="setBand(n, { gain: $event, on: true })" /></td>
-            <td :title="octaves(b.q)"><NumberField :label="`EQ band ${n + 1} Q`" compact :value="b.q" v-bind="numberKinds.q" @change="setBand(n, { q: $event, on: true })" /></td>
+            <td><NumberField :label="`EQ band ${n + 1} frequency`" compact :value="b.frequency" v-bind="tableKinds.frequency" @change="setBand(n, { frequency: $event, on: true })" /></td>
+            <td><NumberField v-if="hasGain(b)" :label="`EQ band ${n + 1} gain`" compact :value="b.gain" v-bind="tableKinds.level" @change="setBand(n, { gain: $event, on: true })" /></td>
+            <td :title="octaves(b.q)"><NumberField :label="`EQ band ${n + 1} Q`" compact :value="b.q" v-bind="tableKinds.q" @change="setBand(n, { q: $event, on: true })" /></td>
           </tr>
           <tr v-if="differs(n)"><td /><td colspan="4" class="held small">in device {{ showParameter(`${base}/eq/${n}`, held!.eq[n]!) }}</td></tr>
         </tbody>
@@ -68,7 +68,7 @@ const hasGain = (b: Band) => b.type !== 'all-pass' && b.type !== 'notch'
 .eq { border-collapse: collapse; table-layout: fixed; width: 100%; }
 .eq th { text-align: left; font-weight: 500; font-size: 0.84rem; color: var(--ink-soft); }
 .eq td, .eq th { padding: 1px 2px; }
-.eq th:nth-child(1) { width: 22px; } .eq th:nth-child(2) { width: 78px; } .eq th:nth-child(3) { width: 80px; } .eq th:nth-child(4) { width: 76px; }
+.eq th:nth-child(1) { width: 22px; } .eq th:nth-child(2) { width: 94px; } .eq th:nth-child(3) { width: 66px; }
 .off td:not(:first-child) { opacity: 0.62; }
 .eq :deep(input.num) { padding: 0 0.3rem; font-size: 0.92rem; }
 .hidden { position: absolute; clip-path: inset(50%); }

@@ -8,4 +8,11 @@ export const numberKinds = {
   delay: { parse: parseDelay, show: (v: number) => showDelay(v), nudge: (v: number, n: number) => Math.max(0, v + n * 0.0001) },
 }
 
+/** The same for a table whose headings carry the units: '3.15k', '−6.0'. */
+export const tableKinds = {
+  frequency: { ...numberKinds.frequency, show: (v: number) => showFrequency(v).replace(' kHz', 'k').replace(' Hz', '') },
+  level: { ...numberKinds.level, show: (v: number) => showLevel(v).replace(' dB', '') },
+  q: numberKinds.q,
+}
+
 export const octaves = (q: number) => `${showNumber(bandwidthOfQ(q), 2)} oct`

@@ -34,8 +34,8 @@ useHead({ title: computed(() => site.site ? `${site.site.name} · Kovrin` : 'Kov
     </aside>
     <PathRibbon />
     <nav class="drawers" aria-label="Drawers">
-      <Button size="small" severity="secondary" label="Ledger" @click="view.drawer = view.drawer === 'ledger' ? null : 'ledger'" />
-      <Button size="small" severity="secondary" label="Inspector" @click="view.drawer = view.drawer === 'inspector' ? null : 'inspector'" />
+      <Button size="small" severity="secondary" label="Show ledger" @click="view.drawer = view.drawer === 'ledger' ? null : 'ledger'" />
+      <Button size="small" severity="secondary" label="Show inspector" @click="view.drawer = view.drawer === 'inspector' ? null : 'inspector'" />
     </nav>
     <p v-if="!site.connected" class="offline sentence warn" role="status">The server does not answer. What you see is kept; edits and takes wait until it is back.</p>
     <CommandPalette :commands="commands" />

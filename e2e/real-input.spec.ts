@@ -1,0 +1,110 @@
+import { chromium, expect, test, type Browser } from '@playwright/test'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { chromiumArgs } from '../playwright.config'
+import { decodeTake } from '../core/formats/take'
+import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
+import { cell, openDemo } from './pages'
+import { stereoWav } from './wav'
+
+const rate = 44_100, delay = 321, gain = 0.5
+const filter = peaking(1000, 6, 1.4, rate)
+
+/** Channel 1: microphone, channel 2: reference; periodic, so that the file may loop. */
+function recording(): string {
+  const length = rate * 8, noise = new Float32Array(length)
+  pinkNoise(rate, 33)(noise)
+  const twice = Float64Array.from({ length: 2 * length }, (_, n) => noise[(n - delay + 2 * length) % length]! * 0.1 * gain)
+  filterInPlace(twice, [filter])
+  const file = join(mkdtempSync(join(tmpdir(), 'kovrin-e2e-')), 'capture.wav')
+  writeFileSync(file, stereoWav(Float32Array.from(twice.subarray(length)), noise.map(v => v * 0.1), rate))
+  return file
+}
+
+const launch = (args: string[]): Promise<Browser> => chromium.launch({ executablePath: '/usr/bin/chromium', args: [...chromiumArgs, ...args] })
+const openWith = async (browser: Browser, options: { permissions?: string[] } = {}) => {
+  const page = await (await browser.newContext({ baseURL: process.env.KOVRIN_URL, viewport: { width: 1280, height: 800 }, ...options })).newPage()
+  await openDemo(page)
+  await cell(page, 'foyer/rear').click()
+  await page.getByLabel('Sound from').selectOption('computer')
+  return page
+}
+
+test('a known system on this computer’s inputs is measured within 0.1 dB', async ({ request }) => {
+  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const page = await openWith(browser)
+  await expect(page.getByLabel('Input device').locator('option')).not.toHaveCount(1)
+  await page.getByLabel('Reference', { exact: true }).selectOption('0')
+  await expect(page.getByRole('complementary', { name: 'Inspector' })).toContainText('Microphone and reference are the same channel')
+  await page.getByLabel('Reference', { exact: true }).selectOption('1')
+  await page.getByLabel('Averaging').selectOption('16')
+  await page.getByTestId('listen').click()
+  await expect(page.getByTestId('trust')).toContainText('16 blocks', { timeout: 30_000 })
+  await expect(page.getByTestId('arrival')).toContainText((1000 * delay / rate).toFixed(2)) // 7.28 ms
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'foyer/rear')).toHaveAttribute('data-state', 'fresh')
+  const { takes } = await (await request.get('/api/sites/ropewalk-hall')).json() as { takes: { id: string, sourceId: string, info: { sampleRate: number, delay: number } }[] }
+  const take = takes.find(t => t.sourceId === 'foyer')!
+  expect(take.info.sampleRate).toBe(rate)
+  expect(Math.abs(take.info.delay - delay / rate)).toBeLessThan(1e-5)
+  const { curve } = decodeTake(await (await request.get(`/api/sites/ropewalk-hall/takes/${take.id}/data`)).body())
+  const truth = unity(curve.frequencies)
+  applySections(truth, [filter], rate)
+  const got = magnitude(curve), want = magnitude(truth)
+  curve.frequencies.forEach((f, k) => { if (f > 20 && f < 20_000) expect(Math.abs(got[k]! - want[k]! - 20 * Math.log10(gain)), `${f.toFixed(0)} Hz`).toBeLessThan(0.1) })
+  await browser.close()
+})
+
+test('the reference can be Kovrin’s own noise, played out of a chosen output', async () => {
+  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const page = await openWith(browser)
+  await page.getByLabel('Reference', { exact: true }).selectOption('generator')
+  await page.getByTestId('listen').click()
+  await page.getByTestId('noise').click()
+  await expect(page.getByRole('meter', { name: 'Reference level' })).toHaveAttribute('aria-valuenow', '-20')
+  await expect(page.getByRole('meter', { name: 'Microphone level' })).not.toHaveAttribute('aria-valuenow', '-80')
+  await page.keyboard.press('.')
+  await expect(page.getByRole('meter', { name: 'Reference level' })).toHaveAttribute('aria-valuenow', '-80')
+  await browser.close()
+})
+
+test('permission refused and no device are said in words, and the page goes on', async () => {
+  const refusing = await launch(['--use-fake-device-for-media-stream', '--deny-permission-prompts'])
+  const page = await openWith(refusing)
+  await page.getByTestId('listen').click()
+  await expect(page.getByTestId('input-trouble')).toContainText('may not use the microphone')
+  await page.getByLabel('Sound from').selectOption('venue')
+  await page.getByTestId('noise').click()
+  await expect(page.getByTestId('noise-state')).toContainText('Noise')
+  await refusing.close()
+  const bare = await launch(['--use-fake-ui-for-media-stream'])
+  const empty = await openWith(bare)
+  await empty.getByTestId('listen').click()
+  await expect(empty.getByTestId('input-trouble')).toContainText('has no sound input')
+  await bare.close()
+})
+
+test('an input pulled out while running is said, what was measured stays, and listening goes on when it is back', async () => {
+  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const page = await openWith(browser)
+  await page.getByTestId('listen').click()
+  await expect(page.getByTestId('trust')).toBeVisible()
+  // Chromium has no door to pull its fake device: the list of devices is emptied as the browser would on unplugging, and the same event fires
+  await page.evaluate(() => {
+    const real = navigator.mediaDevices.enumerateDevices.bind(navigator.mediaDevices)
+    const state = window as unknown as { pulled: boolean }
+    state.pulled = true
+    navigator.mediaDevices.enumerateDevices = async () => state.pulled ? [] : real()
+    navigator.mediaDevices.dispatchEvent(new Event('devicechange'))
+  })
+  await expect(page.getByTestId('input-trouble')).toContainText('was pulled out')
+  await expect(page.getByTestId('trust')).toBeVisible()
+  await page.evaluate(() => {
+    (window as unknown as { pulled: boolean }).pulled = false
+    navigator.mediaDevices.dispatchEvent(new Event('devicechange'))
+  })
+  await expect(page.getByTestId('input-trouble')).toBeHidden()
+  await expect(page.getByTestId('trust')).toBeVisible()
+  await browser.close()
+})

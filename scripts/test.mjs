@@ -1,0 +1,80 @@
+// npm test: sets itself up, then lint, types, unit tests against scipy, and the real interface in Chromium. Last line: N passed, N failed.
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { build, installPackages } from './prepare.mjs'
+import { debianPackages, failWith, root, say, Stop, works } from './say.mjs'
+
+const results = join(root, 'test-results'), logs = join(results, 'logs')
+let passed = 0, failed = 0
+
+/** One named check of its own: passes when the command does. */
+function check(what, command, args) {
+  say(`${what} …`)
+  const ok = spawnSync(join(root, 'node_modules/.bin', command), args, { cwd: root, stdio: 'inherit' }).status === 0
+  if (ok) passed++
+  else failed++
+  say(`${what}: ${ok ? 'passed' : 'FAILED'}`)
+}
+
+/** Runs a test runner and counts by its own report; no report, or none run, is a failure. */
+function suite(what, args, report, count, env = {}) {
+  say(`${what} …`)
+  rmSync(report, { force: true })
+  const { status } = spawnSync(join(root, 'node_modules/.bin', args[0]), args.slice(1), { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+  const [good, bad] = existsSync(report) ? count(JSON.parse(readFileSync(report, 'utf8'))) : [0, 0]
+  passed += good
+  failed += bad || (status === 0 && good > 0 ? 0 : 1)
+}
+
+async function packages() {
+  const postgres = works('sh', ['-c', 'ls /usr/lib/postgresql/*/bin/initdb'])
+  const missing = [
+    ...(postgres ? [] : ['postgresql']),
+    ...(existsSync('/usr/bin/chromium') ? [] : ['chromium']),
+    ...(works('/usr/bin/python3', ['-c', 'import scipy, numpy']) ? [] : ['python3', 'python3-numpy', 'python3-scipy']),
+  ]
+  if (missing.length) await debianPackages('what the tests need', missing, logs)
+}
+
+function startKovrin(data) {
+  const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, env: { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4350' } })
+  return new Promise((resolve, reject) => {
+    let words = ''
+    const hear = (text) => {
+      words += text
+      const url = /Kovrin is ready at (\S+)/.exec(words)?.[1]
+      if (url) resolve({ url, end: () => new Promise((done) => { child.once('exit', done); child.kill('SIGTERM') }) })
+    }
+    child.stdout.on('data', hear)
+    child.stderr.on('data', hear)
+    child.once('exit', code => reject(new Stop(`Kovrin did not start (${code}):\n${words}`)))
+  })
+}
+
+try {
+  mkdirSync(logs, { recursive: true })
+  await packages()
+  await installPackages(logs)
+  await build(logs)
+  check('Types of the framework', 'nuxt', ['prepare'])
+  check('Lint with the import boundaries', 'eslint', ['.'])
+  check('Type check', 'vue-tsc', ['-b', '--noEmit'])
+  suite('Unit and reference tests', ['vitest', 'run'], join(results, 'unit.json'), r => [r.numPassedTests, r.numFailedTests + r.numFailedTestSuites - new Set(r.testResults.filter(t => t.assertionResults.some(a => a.status === 'failed')).map(t => t.name)).size])
+  const data = mkdtempSync(join(tmpdir(), 'kovrin-test-'))
+  const kovrin = await startKovrin(data)
+  try {
+    suite('The real interface in Chromium', ['playwright', 'test'], join(results, 'e2e.json'), r => [r.stats.expected, r.stats.unexpected + r.stats.flaky], { KOVRIN_URL: kovrin.url, KOVRIN_DATA: data })
+  }
+  finally {
+    await kovrin.end()
+    rmSync(data, { recursive: true, force: true })
+  }
+}
+catch (error) {
+  failed++
+  failWith(error)
+}
+if (failed) process.exitCode = 1
+console.log(`${passed} passed, ${failed} failed`)
