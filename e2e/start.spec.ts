@@ -23,7 +23,8 @@ function start(env: Record<string, string> = {}): Promise<{ child: ChildProcess,
 }
 const gone = (child: ChildProcess) => new Promise<number | null>(done => child.once('exit', code => done(code)))
 const database = () => Number(readFileSync(join(data, 'postgres/cluster/postmaster.pid'), 'utf8').split('\n')[0])
-const running = (pid: number) => existsSync(`/proc/${pid}`)
+/** A process that has ended but was not yet collected (state Z) runs no more. */
+const running = (pid: number) => existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
 
 test('start, kill -9, start again, end cleanly', async () => {
   const first = await start()

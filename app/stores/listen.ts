@@ -81,11 +81,11 @@ export const useListen = defineStore('listen', () => {
   }
 
   /** A new average from here on: the system has changed. */
-  function restart() {
+  function restart(ago = 0) {
     mark++
     measuredWith = { ...site.revisions }
     settling.value = running.value
-    toAnalysis({ type: 'restart', mark })
+    toAnalysis({ type: 'restart', mark, ago })
   }
 
   function startAnalysis(buffer: SharedArrayBuffer) {
@@ -124,7 +124,7 @@ export const useListen = defineStore('listen', () => {
       const answer = event.data
       if (answer.type === 'ring') startAnalysis(answer.buffer)
       else if (answer.type === 'heard') {
-        restart()
+        restart(answer.ago)
         if (answer.moved) find()
       }
       else notices.say('error', answer.why)
@@ -220,6 +220,6 @@ export const useListen = defineStore('listen', () => {
 
   return {
     input, averagingId, noiseLevel, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
-    start, stop, turnNoise, hush, take, restart, find: () => { curve.value = null; arrival.value = null; find() },
+    start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

@@ -18,6 +18,8 @@ export const useSite = defineStore('site', () => {
   const live = ref(true)
   /** Drafts as shown: the server's plus edits still on their way. */
   const drafts = shallowRef<Record<string, Settings>>({})
+  /** Drafts as the server has them: what an edit is checked against. Not drawn, so not reactive. */
+  const known: Record<string, Settings> = {}
   const heldListeners = new Set<(device: string) => void>()
 
   const path = (rest = '') => `/api/sites/${encodeURIComponent(site.value!.id)}${rest}`
@@ -42,6 +44,7 @@ export const useSite = defineStore('site', () => {
       const found = await ask<Snapshot>(`/api/sites/${encodeURIComponent(id)}`)
       site.value = found
       drafts.value = Object.fromEntries(found.devices.map(d => [d.id, d.draft]))
+      Object.assign(known, drafts.value)
       missing.value = null
       for (const d of found.devices) heldListeners.forEach(f => f(d.id))
     }
@@ -73,6 +76,7 @@ export const useSite = defineStore('site', () => {
   const waiting = new Map<string, { value: ParameterValue, live: boolean } | null>()
   const key = (device: string, p: ParameterPath) => `${device} ${p}`
   const showDraft = (device: string, p: ParameterPath, value: ParameterValue) => {
+    if (sameValue(readParameter(drafts.value[device]!, p), value)) return
     drafts.value = { ...drafts.value, [device]: writeParameter(drafts.value[device]!, p, value) }
   }
 
@@ -80,19 +84,23 @@ export const useSite = defineStore('site', () => {
     if (!site.value || event.type === 'hello') return
     switch (event.type) {
       case 'draft':
-        patchDevice(event.device, { draft: writeParameter(deviceOf(event.device)!.draft, event.path, event.value) })
+        known[event.device] = writeParameter(known[event.device]!, event.path, event.value)
         if (!waiting.has(key(event.device, event.path))) showDraft(event.device, event.path, event.value)
         break
       case 'held': {
         const held = deviceOf(event.device)!.held
         if (!held) return void fetchSite(site.value.id)
-        patchDevice(event.device, { held: writeParameter(held, event.path, event.value), revision: event.revision, ...(event.draft ? { draft: event.draft } : {}) })
-        if (event.draft && !waiting.has(key(event.device, event.path))) showDraft(event.device, event.path, event.value)
+        patchDevice(event.device, { held: writeParameter(held, event.path, event.value), revision: event.revision })
+        if (event.draft) {
+          known[event.device] = event.draft
+          if (!waiting.has(key(event.device, event.path))) showDraft(event.device, event.path, event.value)
+        }
         heldListeners.forEach(f => f(event.device))
         break
       }
       case 'device':
-        patchDevice(event.device, { draft: event.draft, held: event.held, revision: event.revision })
+        known[event.device] = event.draft
+        patchDevice(event.device, { held: event.held, revision: event.revision })
         drafts.value = { ...drafts.value, [event.device]: event.draft }
         heldListeners.forEach(f => f(event.device))
         break
@@ -120,15 +128,15 @@ export const useSite = defineStore('site', () => {
       waiting.set(k, null)
       try {
         const answer: { value: ParameterValue, sent: boolean, why: string | null } = await ask(path(`/devices/${encodeURIComponent(device)}/edits`), {
-          method: 'POST', body: { path: p, old: readParameter(deviceOf(device)!.draft, p), new: wish.value, live: wish.live },
+          method: 'POST', body: { path: p, old: readParameter(known[device]!, p), new: wish.value, live: wish.live },
         })
-        patchDevice(device, { draft: writeParameter(deviceOf(device)!.draft, p, answer.value) })
+        known[device] = writeParameter(known[device]!, p, answer.value)
         if (answer.why) notices.say('warn', answer.why)
       }
       catch (error) {
         if (error instanceof Refusal && error.status === 409) {
           const now = (error.data as { value: ParameterValue }).value
-          patchDevice(device, { draft: writeParameter(deviceOf(device)!.draft, p, now) })
+          known[device] = writeParameter(known[device]!, p, now)
           notices.say('warn', `${error.message} The newer value is shown; set yours again if you still want it.`)
         }
         else notices.fail(error)
@@ -137,7 +145,7 @@ export const useSite = defineStore('site', () => {
       wish = waiting.get(k) ?? null
     }
     waiting.delete(k)
-    showDraft(device, p, readParameter(deviceOf(device)!.draft, p))
+    showDraft(device, p, readParameter(known[device]!, p))
   }
 
   /** Sends every unsent edit to its device and says what arrived. */

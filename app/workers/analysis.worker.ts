@@ -4,7 +4,7 @@ import type { AnalysisAnswer, AnalysisRequest } from './messages'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
 const channels = { microphone: 0, reference: 1 }
-const pollEvery = 15, frameEvery = 40, searchEvery = 250, stalledAfter = 1500, searchFor = 2500, silence = -75
+const pollEvery = 10, frameEvery = 40, searchEvery = 250, stalledAfter = 1500, searchFor = 2500, silence = -75
 
 let ring: Ring | null = null
 let reader: ReturnType<typeof ringReader> | null = null
@@ -34,7 +34,9 @@ function step() {
   const now = performance.now()
   const written = reader!.written()
   if (written !== lastWritten) { lastWritten = written; lastWrittenAt = now }
+  const none = live.blocks === 0
   if (live.poll()) changed = true
+  if (none && live.blocks > 0) lastFrame = 0 // the first answer after a change is shown at once
   if (searching && now - lastSearch > searchEvery) {
     lastSearch = now
     search(live, now)
@@ -113,7 +115,7 @@ function handle(request: AnalysisRequest) {
     case 'average': if (options) begin({ ...options, averaging: request.averaging }); break
     case 'restart':
       mark = request.mark
-      live?.restart()
+      live?.restart(request.ago)
       break
     case 'find':
       startSearch(request.expected)

@@ -6,7 +6,7 @@ import type { Place } from '~~/core/acoustics'
 export type AnalysisRequest =
   | { type: 'listen', buffer: SharedArrayBuffer, length: number, overlap: number, averaging: Averaging, expected: number | null }
   | { type: 'average', averaging: Averaging }
-  | { type: 'restart', mark: number }
+  | { type: 'restart', mark: number, /** Frames since the change that made it necessary. */ ago: number }
   | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }
   | { type: 'delay', seconds: number }
   | { type: 'take' }
@@ -52,6 +52,6 @@ export type GeneratorRequest =
   | { type: 'noise', on: boolean, level: number }
   | { type: 'hush' }
 
-export type VenueAnswer = { type: 'ring', buffer: SharedArrayBuffer } | { type: 'heard', moved: boolean } | Failed
+export type VenueAnswer = { type: 'ring', buffer: SharedArrayBuffer } | { type: 'heard', moved: boolean, /** Frames written since the change. */ ago: number } | Failed
 
 export type CaptureRequest = GeneratorRequest | { type: 'open', buffer: SharedArrayBuffer, microphone: number, reference: number | 'generator' }

@@ -27,14 +27,10 @@ function handle(request: VenueRequest) {
       break
     }
     case 'holds':
-      venue?.holds({ devices: request.devices, wires })
-      produce()
-      post({ type: 'heard', moved: false })
+      change(false, () => venue?.holds({ devices: request.devices, wires }))
       break
     case 'move':
-      venue?.moveMicrophone(request.microphone)
-      produce()
-      post({ type: 'heard', moved: true })
+      change(true, () => venue?.moveMicrophone(request.microphone))
       break
     case 'noise':
       venue?.generator.level(request.level)
@@ -43,6 +39,15 @@ function handle(request: VenueRequest) {
       break
     case 'hush': venue?.generator.hush(); break
   }
+}
+
+/** Something in the hall changes: all sound from here on is the new hall's; tells how much of it is written already. */
+function change(moved: boolean, job: () => void) {
+  produce()
+  const before = produced
+  job()
+  produce()
+  post({ type: 'heard', moved, ago: Math.max(0, produced - before - blockSize) }) // one block is the cross-fade
 }
 
 function produce() {

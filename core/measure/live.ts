@@ -61,11 +61,14 @@ export function createLive(ring: Ring, options: LiveOptions) {
       this.restart()
     },
 
-    /** Forgets the average; blocks count again once three quarters of them are newer than this moment. */
-    restart() {
+    /**
+     * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
+     * of what the window weighs) were fed to the changed system.
+     */
+    restart(ago = 0) {
       average.restart()
-      fresh = reader.written()
-      next = Math.max(next, reader.written() - Math.max(0, whole()) - Math.round(length / 4))
+      fresh = reader.written() - ago
+      next = Math.max(next, fresh - Math.round(length / 4))
     },
 
     /** Adds all blocks that are complete. True when the average changed. */

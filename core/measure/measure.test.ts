@@ -95,11 +95,12 @@ describe('a known system measured by the whole engine', () => {
     expect(curve.coherence![at1k]).toBeGreaterThan(0.99)
   })
 
-  it('a restart forgets the old system within one block', () => {
+  it('a restart forgets the old system within one block, counted from when the change was fed in', () => {
     const half = 2 ** 19, o = { ...options, length: 16_384 }
     const changed = y.slice()
-    for (let n = half; n < changed.length; n++) changed[n]! *= 0.25
-    const upTo = half + 16_384 + 4096
+    const late = Math.round(delay * rate)
+    for (let n = half + late; n < changed.length; n++) changed[n]! *= 0.25
+    const upTo = half + 16_384 + late
     const { curve } = run(x.subarray(0, upTo), changed.subarray(0, upTo), o, (l, frame) => {
       if (frame === 0) l.setDelay(delay)
       if (frame === half) l.restart()

@@ -25,8 +25,20 @@ export interface ParameterAddress {
   index: number
 }
 
-/** The parts of a path, or null when it is none. */
+const parsed = new Map<ParameterPath, ParameterAddress | null>()
+const mostParsed = 20_000
+
+/** The parts of a path, or null when it is none. Remembered: pages compare whole devices at every edit. */
 export function parsePath(path: ParameterPath): ParameterAddress | null {
+  const known = parsed.get(path)
+  if (known !== undefined) return known
+  if (parsed.size > mostParsed) parsed.clear()
+  const address = parseNew(path)
+  parsed.set(path, address)
+  return address
+}
+
+function parseNew(path: ParameterPath): ParameterAddress | null {
   const m = pattern.exec(path)
   if (!m) return null
   if (m[5] !== undefined) return { side: 'matrix', channel: Number(m[5]), field: 'crosspoint', index: Number(m[6]) }
@@ -151,16 +163,28 @@ export function listParameters(capability: Capability): ParameterPath[] {
   return paths
 }
 
-export const sameValue = (a: ParameterValue, b: ParameterValue): boolean =>
-  a === b || (typeof a === 'object' && typeof b === 'object' && a !== null && b !== null && JSON.stringify(a, Object.keys(a).sort()) === JSON.stringify(b, Object.keys(b).sort()))
+export function sameValue(a: ParameterValue, b: ParameterValue): boolean {
+  if (a === b) return true
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false
+  if (a.on !== b.on || a.frequency !== b.frequency) return false
+  return 'family' in a
+    ? 'family' in b && a.family === b.family && a.order === b.order
+    : 'type' in b && a.type === b.type && a.gain === b.gain && a.q === b.q
+}
 
 export interface Difference { path: ParameterPath, from: ParameterValue, to: ParameterValue }
 
+const listed = new WeakMap<Capability, ParameterPath[]>()
+
 /** Parameters in which two settings of one device differ. */
-export const differences = (capability: Capability, from: Settings, to: Settings): Difference[] =>
-  listParameters(capability)
+export function differences(capability: Capability, from: Settings, to: Settings): Difference[] {
+  if (from === to) return []
+  let paths = listed.get(capability)
+  if (!paths) listed.set(capability, paths = listParameters(capability))
+  return paths
     .map(path => ({ path, from: readParameter(from, path), to: readParameter(to, path) }))
     .filter(d => !sameValue(d.from, d.to))
+}
 
 function fieldName(a: ParameterAddress): string {
   const names = { gain: 'Gain', delay: 'Delay', mute: 'Mute', turned: 'Polarity', highPass: 'High-pass', lowPass: 'Low-pass', eq: `EQ band ${a.index + 1}`, crosspoint: 'Crosspoint' }

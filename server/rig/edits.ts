@@ -2,10 +2,10 @@ import { and, eq } from 'drizzle-orm'
 import { differences, holdParameter, parameterName, readParameter, sameValue, writeParameter, type ParameterPath, type ParameterValue } from '../../core/rig'
 import { database } from '../db/client'
 import { devices, settingHistory } from '../db/schema'
-import { DeviceRefusal } from '../links/driver'
+import { DeviceRefusal, type DeviceConnection } from '../links/driver'
 import { linkOf } from '../links/links'
-import { tell } from '../live/channel'
-import { lockDevice, recordHeld, touch } from './held'
+import { tell, type SiteEvent } from '../live/channel'
+import { keepHeld, leaveToDevice, lockDevice, recordHeld, touch } from './held'
 
 export type EditAnswer =
   | { status: 'missing' }
@@ -17,56 +17,60 @@ export interface Edit { path: ParameterPath, old: ParameterValue, new: unknown, 
 
 /**
  * One change of one parameter by one person: checked against the device's limits and against the value that the person saw,
- * kept in the draft with its history, and in live mode sent on to the device.
+ * kept in the draft with its history, and in live mode sent on to the device and kept as it confirms it, all in one transaction.
  */
 export async function applyEdit(siteId: string, deviceId: string, edit: Edit, who: string): Promise<EditAnswer> {
+  const connection = edit.live ? linkOf(siteId, deviceId)?.connection ?? null : null
+  const events: SiteEvent[] = []
   const answer = await database().transaction(async (tx): Promise<EditAnswer> => {
+    if (connection) await leaveToDevice(tx)
     const row = await lockDevice(tx, siteId, deviceId)
     if (!row) return { status: 'missing' }
-    const held = holdParameter(row.capability, edit.path, edit.new)
-    if (!held.ok) return { status: 'refused', why: held.why }
+    const wish = holdParameter(row.capability, edit.path, edit.new)
+    if (!wish.ok) return { status: 'refused', why: wish.why }
+    const { value } = wish
     const current = readParameter(row.draft, edit.path)
     if (!sameValue(current, edit.old)) return { status: 'overtaken', why: `${parameterName(edit.path)} was changed meanwhile.`, value: current }
-    if (!sameValue(current, held.value)) {
-      await tx.update(devices).set({ draft: writeParameter(row.draft, edit.path, held.value) }).where(and(eq(devices.siteId, siteId), eq(devices.id, deviceId)))
-      await tx.insert(settingHistory).values({ siteId, deviceId, path: edit.path, old: current, new: held.value, kind: 'edit', who })
+    if (!sameValue(current, value)) {
+      row.draft = writeParameter(row.draft, edit.path, value)
+      await tx.update(devices).set({ draft: row.draft }).where(and(eq(devices.siteId, siteId), eq(devices.id, deviceId)))
+      await tx.insert(settingHistory).values({ siteId, deviceId, path: edit.path, old: current, new: value, kind: 'edit', who })
       await touch(tx, siteId)
     }
-    return { status: 'kept', value: held.value, sent: false, why: null }
+    events.push({ type: 'draft', device: deviceId, path: edit.path, value, who })
+    if (!edit.live) return { status: 'kept', value, sent: false, why: null }
+    const sent = await writeToDevice(connection, edit.path, value)
+    if (!sent.ok) return { status: 'kept', value, sent: false, why: sent.why }
+    const told = await keepHeld(tx, row, edit.path, sent.value, 'sent', who)
+    if (told) events.push(told)
+    return { status: 'kept', value, sent: true, why: null }
   })
-  if (answer.status !== 'kept') return answer
-  tell(siteId, { type: 'draft', device: deviceId, path: edit.path, value: answer.value, who })
-  if (!edit.live) return answer
-  const why = await writeToDevice(siteId, deviceId, edit.path, answer.value, who)
-  return { ...answer, sent: why === null, why }
+  for (const event of events) tell(siteId, event)
+  return answer
 }
 
-/** Sends one value and keeps what the device confirms; null when it went well, else the reason. */
-async function writeToDevice(siteId: string, deviceId: string, path: ParameterPath, value: ParameterValue, who: string): Promise<string | null> {
-  const connection = linkOf(siteId, deviceId)?.connection
-  if (!connection) return 'The device is not connected: the change is kept as a draft.'
-  try {
-    const confirmed = await connection.write(path, value)
-    await recordHeld(siteId, deviceId, path, confirmed, 'sent', who)
-    return sameValue(confirmed, value) ? null : `The device holds another value than was sent for ${parameterName(path)}.`
-  }
+/** Sends one value; gives what the device confirms, or the reason why it is not there. */
+async function writeToDevice(connection: DeviceConnection | null | undefined, path: ParameterPath, value: ParameterValue): Promise<{ ok: true, value: ParameterValue } | { ok: false, why: string }> {
+  if (!connection) return { ok: false, why: 'The device is not connected: the change is kept as a draft.' }
+  try { return { ok: true, value: await connection.write(path, value) } }
   catch (error) {
-    return error instanceof DeviceRefusal ? `The device refused: ${error.message}` : `The device was lost while sending: the change is kept as a draft.`
+    return { ok: false, why: error instanceof DeviceRefusal ? `The device refused: ${error.message}` : 'The device was lost while sending: the change is kept as a draft.' }
   }
 }
 
 export interface SendReport { sent: ParameterPath[], left: { path: ParameterPath, why: string }[] }
 
-/** Writes every unsent value of a device, in order, then reads it back whole. Stops at the first lost connection; what is left stays in the draft. */
+/** Writes every unsent value of a device, in order, then reads it back whole. What cannot be sent stays in the draft. */
 export async function sendDraft(siteId: string, deviceId: string, who: string): Promise<SendReport | null> {
   const [row] = await database().select().from(devices).where(and(eq(devices.siteId, siteId), eq(devices.id, deviceId)))
   if (!row) return null
   const unsent = row.held ? differences(row.capability, row.held, row.draft) : []
   const report: SendReport = { sent: [], left: [] }
   for (const { path, to } of unsent) {
-    const why = await writeToDevice(siteId, deviceId, path, to, who)
-    if (why) report.left.push({ path, why })
-    else report.sent.push(path)
+    const sent = await writeToDevice(linkOf(siteId, deviceId)?.connection, path, to)
+    if (!sent.ok) { report.left.push({ path, why: sent.why }); continue }
+    await recordHeld(siteId, deviceId, path, sent.value, 'sent', who)
+    report.sent.push(path)
   }
   const connection = linkOf(siteId, deviceId)?.connection
   if (!connection || !report.sent.length) return report

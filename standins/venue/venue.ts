@@ -1,12 +1,29 @@
 import type { Place } from '../../core/acoustics'
 import { createGenerator, pinkNoise, realFft, type Curve } from '../../core/dsp'
-import { pathResponse, type Rig, type SitePlan, type Source } from '../../core/rig'
+import { pathResponse, type Endpoint, type Rig, type SitePlan, type Source } from '../../core/rig'
 import { ratioOf } from '../../core/units'
 import { responseLength, roomSpectrum, venueBins, venueRate } from './acoustics'
 import { blockSize, createConvolver } from './convolver'
 
 /** Noise of the empty hall and of the microphone's own electronics, dBFS RMS. */
 const background = -74
+
+/** Length of the response of the electronics in samples: 0.68 s, for delays up to half a second and what filters ring. */
+const pathLength = 2 ** 15
+const pathBins = Float64Array.from({ length: pathLength / 2 + 1 }, (_, k) => k * venueRate / pathLength)
+
+/** One output that drives cabinets: its electronics, which follow the devices, and the hall behind it, which follows the microphone. */
+interface Way {
+  output: Endpoint
+  cabinets: { source: Source, number: number }[]
+  path: ReturnType<typeof createConvolver>
+  room: ReturnType<typeof createConvolver>
+  /** Where the microphone stood when `room` was computed; null before it was needed. */
+  heardFrom: Place | null
+  fed: boolean
+  /** Blocks for which the hall still sounds after the feed has gone. */
+  ringing: number
+}
 
 /**
  * The simulated audio interface in the simulated hall: one playback channel that feeds the rig, one microphone that can be
@@ -15,64 +32,68 @@ const background = -74
 export function createVenue(plan: SitePlan, sources: Source[], microphone: Place) {
   const generator = createGenerator(venueRate, 20)
   const hiss = pinkNoise(venueRate, 4711), hissLevel = ratioOf(background)
-  const convolver = createConvolver(responseLength)
-  const fft = realFft(responseLength)
-  const rooms = new Map<string, Curve>()
-  let rig: Rig | null = null
+  const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
+  const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
   let place = microphone
 
-  const room = (source: Source, number: number) => {
-    const element = source.elements[number]!, key = `${source.id}/${number}/${place.x}/${place.y}/${place.z}`
-    let curve = rooms.get(key)
-    if (!curve) {
-      if (rooms.size > 40) rooms.clear()
-      rooms.set(key, curve = roomSpectrum(plan, source.id, number, element, place))
-    }
-    return curve
+  const ways = new Map<string, Way>()
+  for (const source of sources) {
+    source.elements.forEach((element, number) => {
+      const key = `${element.output.device}:${element.output.channel}`
+      const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), heardFrom: null, fed: false, ringing: 0 }
+      way.cabinets.push({ source, number })
+      ways.set(key, way)
+    })
   }
 
-  /** The whole response from playback to microphone, all cabinets that are fed summed. */
-  const rebuild = () => {
-    if (!rig) return
-    const re = new Float64Array(venueBins.length), im = new Float64Array(venueBins.length)
-    const paths = new Map<string, Curve>()
-    for (const source of sources) {
-      source.elements.forEach((element, number) => {
-        const key = `${element.output.device}:${element.output.channel}`
-        let path = paths.get(key)
-        if (!path) paths.set(key, path = pathResponse(rig!, plan.feed, element.output, venueBins))
-        if (path.re[1] === 0 && path.re[2000] === 0 && path.im[2000] === 0) return
-        const acoustic = room(source, number)
-        for (let k = 0; k < re.length; k++) {
-          re[k]! += path.re[k]! * acoustic.re[k]! - path.im[k]! * acoustic.im[k]!
-          im[k]! += path.re[k]! * acoustic.im[k]! + path.im[k]! * acoustic.re[k]!
-        }
-      })
+  const setRoom = (way: Way) => {
+    const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
+    for (const { source, number } of way.cabinets) {
+      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place)
+      for (let k = 0; k < one.re.length; k++) {
+        sum.re[k]! += one.re[k]!
+        sum.im[k]! += one.im[k]!
+      }
     }
-    const response = new Float64Array(responseLength)
-    fft.inverse(re, im, response)
-    convolver.respond(response)
+    roomFft.inverse(sum.re, sum.im, roomResult)
+    way.room.respond(roomResult)
+    way.heardFrom = place
   }
 
-  const noise = new Float32Array(blockSize)
+  const noise = new Float32Array(blockSize), driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
   return {
     generator,
     sampleRate: venueRate,
     /** What the devices hold now. */
-    holds(now: Rig) {
-      rig = now
-      rebuild()
+    holds(rig: Rig) {
+      for (const way of ways.values()) {
+        const response = pathResponse(rig, plan.feed, way.output, pathBins)
+        const fed = response.re.some(v => v !== 0)
+        if (!fed && !way.fed) continue
+        if (fed && way.heardFrom !== place) setRoom(way)
+        pathFft.inverse(response.re, response.im, pathResult)
+        way.path.respond(pathResult)
+        way.fed = fed
+        way.ringing = (pathLength + responseLength) / blockSize
+      }
     },
     moveMicrophone(to: Place) {
       place = to
-      rebuild()
+      for (const way of ways.values()) if (way.ringing > 0) setRoom(way)
     },
     /** The next block (`blockSize` samples): what is played back, and what the microphone hears. */
     process(playback: Float32Array, heard: Float32Array) {
       generator.fill(playback)
-      convolver.process(playback, heard)
       hiss(noise)
-      for (let n = 0; n < blockSize; n++) heard[n] = Math.max(-1, Math.min(1, heard[n]! + noise[n]! * hissLevel))
+      for (let n = 0; n < blockSize; n++) heard[n] = noise[n]! * hissLevel
+      for (const way of ways.values()) {
+        if (!way.fed && way.ringing <= 0) continue
+        if (!way.fed) way.ringing--
+        way.path.process(playback, driven)
+        way.room.process(driven, arrived)
+        for (let n = 0; n < blockSize; n++) heard[n]! += arrived[n]!
+      }
+      for (let n = 0; n < blockSize; n++) heard[n] = Math.max(-1, Math.min(1, heard[n]!))
     },
   }
 }

@@ -12,6 +12,7 @@ watch(() => view.palette, (open) => { if (open) { text.value = ''; at.value = 0 
 function run(c: Command | undefined) {
   if (!c) return
   view.palette = false
+  ;(document.activeElement as HTMLElement | null)?.blur() // the next key is a command again, not text
   c.run()
 }
 function key(event: KeyboardEvent) {

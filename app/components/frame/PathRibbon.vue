@@ -32,8 +32,7 @@ const isPicked = (b: typeof blocks.value[number]) => b.edits && view.area === 's
   <footer class="ribbon" aria-label="Path ribbon">
     <template v-if="blocks.length">
       <div class="lead">
-        <b>Path</b>
-        <span v-if="outputs.length > 1" class="ways"><button v-for="(o, k) in outputs" :key="k" class="plain way" :class="{ on: which === k }" :aria-pressed="which === k" :title="`Way through ${site.deviceOf(o.device)?.name}, output ${o.channel + 1}`" @click="which = k">{{ k + 1 }}</button></span>
+        <span class="head"><b>Path</b><span v-if="outputs.length > 1" class="ways"><button v-for="(o, k) in outputs" :key="k" class="plain way" :class="{ on: which === k }" :aria-pressed="which === k" :title="`Way through ${site.deviceOf(o.device)?.name}, output ${o.channel + 1}`" @click="which = k">{{ k + 1 }}</button></span></span>
         <template v-if="silentAt || alsoFed.length">
           <span class="finding" data-testid="path-finding">{{ silentAt ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.` : `${alsoFed.map(s => s.name).join(', ')} ${alsoFed.length > 1 ? 'sound' : 'sounds'} too.` }}</span>
           <Button size="small" severity="secondary" label="Feed only this" title="Connects the test signal to this source in the matrix and takes it from every other" @click="feedThis" />
@@ -55,7 +54,8 @@ const isPicked = (b: typeof blocks.value[number]) => b.edits && view.area === 's
 
 <style scoped>
 .ribbon { background: var(--panel); border-top: 1px solid var(--rule); display: flex; align-items: stretch; gap: 0.75rem; padding: 0.5rem 0.75rem; min-width: 0; min-height: 0; }
-.lead { display: flex; flex-direction: column; gap: 0.3rem; width: 124px; flex: none; align-items: flex-start; }
+.lead { display: flex; flex-direction: column; gap: 0.2rem; width: 128px; flex: none; align-items: flex-start; }
+.head { display: flex; gap: 0.6rem; align-items: center; }
 .finding { color: var(--warn); font-size: 0.84rem; line-height: 1.2; }
 .ways { display: flex; gap: 2px; }
 .way { border: 1px solid var(--rule-strong); min-width: 28px; min-height: 24px; text-align: center; }

@@ -22,7 +22,9 @@ let chart: Chart<'line'> | null = null
 
 const ticks = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000]
 const labelRoom = 128
-const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+/** The theme's colours, read once a theme: asking the page's style at every frame costs more than drawing. */
+let colours: Record<string, string> = {}
+const ink = (name: string) => colours[name] ??= getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 const dashes = [[], [7, 3], [2, 3], [9, 3, 2, 3], [4, 4]]
 
 /** Names at the right ends of their lines, moved apart where they would overlap. */
@@ -64,18 +66,32 @@ const cursorLine: Plugin<'line'> = {
   },
 }
 
-/** Every trace whole and pale, and over it, inked, the parts that can be trusted. */
-function datasets(): ChartDataset<'line'>[] {
-  return props.traces.flatMap((t) => {
-    const colour = ink(`--hue-${t.hue}`)
-    const base = { borderDash: t.predicted ? [3, 3] : dashes[t.dash % dashes.length]!, pointRadius: 0, tension: 0, spanGaps: false, borderWidth: t.strong ? 1.8 : 1 }
-    const points = (keep: (k: number) => boolean) => Array.from(t.values, (y, k) => ({ x: props.frequencies[k]!, y: keep(k) ? y : Number.NaN }))
-    return [
-      { ...base, borderColor: `${colour}55`, data: points(() => true) },
-      { ...base, borderColor: colour, data: points(k => t.trusted[k]!) },
-    ] as ChartDataset<'line'>[]
+interface Point { x: number, y: number }
+
+/** Points of one line, made once and then only moved. */
+const linePoints = (): Point[] => Array.from(props.frequencies, x => ({ x, y: Number.NaN }))
+const shape = (t: Trace) => `${t.id} ${t.hue} ${t.dash} ${t.predicted} ${t.strong} ${view.theme}`
+
+/** Every trace whole and pale, and over it, inked, the parts that can be trusted. New lines only when the set of traces changes. */
+function fill(chart: Chart<'line'>) {
+  const wanted = props.traces.map(shape).join('|')
+  if (wanted !== filled) {
+    filled = wanted
+    chart.data.datasets = props.traces.flatMap((t) => {
+      const colour = ink(`--hue-${t.hue}`)
+      const base = { borderDash: t.predicted ? [3, 3] : dashes[t.dash % dashes.length]!, pointRadius: 0, tension: 0, spanGaps: false, borderWidth: t.strong ? 1.8 : 1 }
+      return [{ ...base, borderColor: `${colour}55`, data: linePoints() }, { ...base, borderColor: colour, data: linePoints() }] as ChartDataset<'line'>[]
+    })
+  }
+  props.traces.forEach((t, k) => {
+    const pale = chart.data.datasets[2 * k]!.data as Point[], inked = chart.data.datasets[2 * k + 1]!.data as Point[]
+    for (let n = 0; n < t.values.length; n++) {
+      pale[n]!.y = t.values[n]!
+      inked[n]!.y = t.trusted[n] ? t.values[n]! : Number.NaN
+    }
   })
 }
+let filled = ''
 
 const scales = () => ({
   x: {
@@ -94,23 +110,31 @@ const scales = () => ({
 
 function draw() {
   if (!chart) return
-  chart.data.datasets = datasets()
-  chart.options.scales = scales()
+  fill(chart)
   chart.update('none')
+}
+/** Axes and colours: only when they change. */
+function rule() {
+  if (!chart) return
+  colours = {}
+  chart.options.scales = scales()
+  draw()
 }
 
 onMounted(async () => {
   await document.fonts.ready
   chart = new Chart<'line'>(canvas.value!, {
-    type: 'line', data: { datasets: datasets() }, plugins: [endLabels, cursorLine],
+    type: 'line', data: { datasets: [] }, plugins: [endLabels, cursorLine],
     options: {
       animation: false, parsing: false, normalized: true, responsive: true, maintainAspectRatio: false, events: [],
       layout: { padding: { right: labelRoom, top: 4, left: 0, bottom: 0 } }, scales: scales(), plugins: { legend: { display: false }, tooltip: { enabled: false } },
     },
   })
+  draw()
 })
 onBeforeUnmount(() => chart?.destroy())
-watch(() => [props.traces, props.min, props.max, view.theme], draw, { flush: 'post' })
+watch(() => props.traces, draw, { flush: 'post' })
+watch(() => [props.min, props.max, view.theme], rule, { flush: 'post' })
 watch(() => props.cursor, () => chart?.draw())
 
 function move(event: PointerEvent) {

@@ -11,7 +11,7 @@ const load = async () => {
   catch (error) { notices.fail(error) }
 }
 onMounted(load)
-watch(() => [site.revisions, site.site?.devices.map(d => d.draft)], useDebounceFn(load, 400))
+watch(() => [site.revisions, site.drafts], useDebounceFn(load, 400))
 </script>
 
 <template>

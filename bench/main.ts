@@ -1,0 +1,52 @@
+import { spawn } from 'node:child_process'
+import { writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { createInterface } from 'node:readline'
+import { pinkNoise, realFft } from '../core/dsp'
+import { createDualChannel } from '../core/measure'
+
+const rate = 48_000, seconds = 60
+const ref = new Float32Array(rate * seconds), mic = new Float32Array(rate * seconds)
+pinkNoise(rate, 1)(ref)
+pinkNoise(rate, 2)(mic)
+const file = join(tmpdir(), `kovrin-bench-${process.pid}.f32`)
+writeFileSync(file, Buffer.concat([Buffer.from(ref.buffer), Buffer.from(mic.buffer)]))
+
+const python = spawn('/usr/bin/python3', [process.argv[2]!], { stdio: ['pipe', 'pipe', 'inherit'] })
+const lines = createInterface(python.stdout)[Symbol.asyncIterator]()
+async function scipy(operation: string, size: number, rounds: number): Promise<number> {
+  python.stdin.write(`${JSON.stringify({ operation, size, rounds, file })}\n`)
+  return JSON.parse((await lines.next()).value as string) as number
+}
+
+function median(job: () => void, rounds: number): number {
+  for (let n = 0; n < Math.min(rounds, 20); n++) job()
+  const times = Array.from({ length: rounds }, () => {
+    const start = performance.now()
+    job()
+    return (performance.now() - start) / 1000
+  })
+  return times.sort((a, b) => a - b)[rounds >> 1]!
+}
+
+interface Row { 'what': string, 'Kovrin ms': string, 'scipy ms': string, 'ratio': string }
+const rows: Row[] = []
+const row = (what: string, ours: number, theirs: number) => rows.push({ what, 'Kovrin ms': (ours * 1000).toFixed(3), 'scipy ms': (theirs * 1000).toFixed(3), 'ratio': (ours / theirs).toFixed(2) })
+
+for (const power of [10, 12, 14, 16, 18]) {
+  const size = 2 ** power, rounds = Math.max(15, Math.min(400, 2 ** (21 - power)))
+  const fft = realFft(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), input = Float64Array.from(ref.subarray(0, size))
+  row(`real FFT 2^${power}, double precision`, median(() => fft.forward(input, re, im), rounds), await scipy('rfft', size, rounds))
+}
+{
+  const length = 16_384, hop = length / 4
+  const ours = median(() => {
+    const average = createDualChannel({ sampleRate: rate, length, hop, averaging: { kind: 'exponential', time: 1 } })
+    for (let at = 0; at + length <= ref.length; at += hop) average.push(ref.subarray(at, at + length), mic.subarray(at, at + length))
+  }, 5)
+  row(`transfer function and coherence of ${seconds} s, blocks of 2^14, 75 % overlap`, ours, await scipy('transfer', length, 5))
+  console.log(`One live measurement (48 kHz, 2^14, 75 % overlap) takes ${(100 * ours / seconds).toFixed(2)} % of one core.`)
+}
+python.stdin.end()
+console.table(rows)
