@@ -81,6 +81,8 @@ test('a device pulled away is felt and shown, keeps the draft, and is back in st
   await expect(page.locator('[data-device="processor"]')).toContainText('0.0 dB → −4.0 dB')
   await page.getByRole('button', { name: 'Send all' }).click()
   await expect(page.getByTestId('unsent')).toBeHidden()
+  await area(page, 'Watch')
+  await expect(page.getByRole('cell', { name: /System processor is lost/ })).toBeVisible()
   await area(page, 'Shape')
   await type(page, 'Gain', '0')
 })

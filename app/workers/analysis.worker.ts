@@ -94,7 +94,7 @@ function take() {
   live.read(curve)
   const { length } = options!
   // a quarter of the block before the arrival, so that what comes early is kept too
-  const circular = impulseResponse(live.average), early = length / 4
+  const circular = impulseResponse(live.spectra), early = length / 4
   const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!)
   const whole = Math.round(live.delay * ring!.sampleRate) / ring!.sampleRate
   post({

@@ -17,7 +17,7 @@ export interface LiveOptions {
 
 export interface Level { peak: Decibels, rms: Decibels }
 
-/** Reference below this is silence: its blocks are left out of the average. */
+/** Reference below this is silence: its blocks are left out of the spectra. */
 const silence: Decibels = -75
 /** So many exact zeros in a row, in a signal that is not silent, are a hole made by the machine, not sound. */
 const holeFrames = 64
@@ -31,7 +31,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
   const { length, reference, microphone } = options
   const hop = Math.max(1, Math.round(length * (1 - options.overlap)))
   const reader = ringReader(ring)
-  const average = createDualChannel({ sampleRate, length, hop, averaging: options.averaging })
+  const spectra = createDualChannel({ sampleRate, length, hop, averaging: options.averaging })
   const grid = gridReader(standardGrid, length, sampleRate)
   const ref = new Float32Array(length), mic = new Float32Array(length)
   const search = Math.min(2 ** 16, ring.capacity / 4)
@@ -49,9 +49,9 @@ export function createLive(ring: Ring, options: LiveOptions) {
   }
 
   return {
-    average,
+    spectra,
     get delay() { return delay },
-    get blocks() { return average.blocks },
+    get blocks() { return spectra.blocks },
     /** Blocks left out because of holes, and frames that came faster than they could be taken. */
     get gaps() { return { dropped, lost } },
 
@@ -66,7 +66,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
      * of what the window weighs) were fed to the changed system.
      */
     restart(ago = 0) {
-      average.restart()
+      spectra.restart()
       fresh = reader.written() - ago
       next = Math.max(next, fresh - Math.round(length / 4))
     },
@@ -80,7 +80,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
           const sounding = levelOf(ref).rms > silence
           if (sounding && hasHole(mic)) dropped++
           else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
-            average.push(ref, mic)
+            spectra.push(ref, mic)
             changed = true
           }
         }
@@ -91,7 +91,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
 
     /** Writes the current average onto the standard grid. `curve` must have coherence. */
     read(curve: Curve) {
-      grid.read(average, delay - whole() / sampleRate, curve)
+      grid.read(spectra, delay - whole() / sampleRate, curve)
     },
 
     /** Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard or nothing stands out. */
@@ -106,8 +106,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
 
     /** Arrival in the running average, near the compensated delay: sharper than `findArrival`. Null when nothing stands out. */
     trackArrival(): Arrival | null {
-      if (average.blocks < 2) return null
-      const { sxx, sxyRe, sxyIm } = average
+      if (spectra.blocks < 2) return null
+      const { sxx, sxyRe, sxyIm } = spectra
       const floor = sxx.reduce((x, y) => x + y, 0) / sxx.length * 1e-6
       const found = envelopePeak(sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)), sampleRate, -length / 4, length / 4)
       return found && found.clearness >= clearArrival ? { ...found, time: found.time + whole() / sampleRate } : null

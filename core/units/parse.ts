@@ -35,10 +35,10 @@ const done = (value: number): Parsed => ({ ok: true, value })
 /** Frequency in Hz from '80', '80 Hz', '1.25k', '1k25', '2,5 kHz'. */
 export function parseFrequency(text: string): Parsed {
   const infix = /^\s*(\d+)k(\d+)\s*(hz)?\s*$/i.exec(text)
-  if (infix) return done(Number(`${infix[1]}.${infix[2]}`) * 1000)
+  if (infix) return parseFrequency(`${infix[1]}.${infix[2]}k`)
   const { value, unit } = numberAndUnit(text)
   const scale = ({ '': 1, 'hz': 1, 'k': 1000, 'khz': 1000 } as Record<string, number>)[unit.toLowerCase()]
-  return Number.isFinite(value) && scale !== undefined ? done(value * scale) : fail(text, '80, 1.25k or 1k25')
+  return Number.isFinite(value) && scale !== undefined ? done(Number((value * scale).toPrecision(12))) : fail(text, '80, 1.25k or 1k25')
 }
 
 /** Level in dB from '-6', '-6,5 dB', '+3'. */

@@ -1,4 +1,5 @@
 import { database } from '../db/client'
+import { writeLog } from '../db/log'
 import { devices } from '../db/schema'
 import { tell } from '../live/channel'
 import { recordHeld, recordRead } from '../rig/held'
@@ -17,10 +18,16 @@ function resolveAddress(address: string): string | null {
 
 /** Opens a link to every device of every site. */
 export async function startLinks() {
-  for (const { siteId, id, address } of await database().select({ siteId: devices.siteId, id: devices.id, address: devices.address }).from(devices)) {
+  const lastWords = new Map<string, string>()
+  for (const { siteId, id, name, address } of await database().select({ siteId: devices.siteId, id: devices.id, name: devices.name, address: devices.address }).from(devices)) {
     const failed = (error: unknown) => console.error(`Change on ${id} could not be stored: ${(error as Error).message}`)
     links.set(key(siteId, id), createLink(lineDriver, () => resolveAddress(address), {
-      state: link => tell(siteId, { type: 'link', device: id, link }),
+      state: (link) => {
+        tell(siteId, { type: 'link', device: id, link })
+        const words = link.state === 'live' ? 'is connected and in step' : link.state === 'lost' ? `is lost: ${link.why}` : null
+        if (words && words !== lastWords.get(id)) void writeLog(siteId, 'Kovrin', `${name} ${words}.`)
+        if (words) lastWords.set(id, words)
+      },
       read: (capability, settings) => recordRead(siteId, id, capability, settings),
       changed: (path, value) => { recordHeld(siteId, id, path, value, 'device', 'At the device').catch(failed) },
     }))

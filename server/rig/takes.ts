@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import { devicesOnPath, sourceOutputs, type PathSettings, type Rig } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
 import { database } from '../db/client'
+import { writeLog } from '../db/log'
 import { loadSite, takeRecord, type TakeRecord } from '../db/sites'
 import { takes } from '../db/schema'
 import { tell } from '../live/channel'
@@ -36,6 +37,7 @@ export async function keepTake(siteId: string, cell: { source: string, position:
     const { siteId: _, data: __, ...rest } = row!
     return takeRecord(rest)
   })
+  await writeLog(siteId, who, `Took “${record.name}”.`)
   tell(siteId, { type: 'take', take: record })
   return { status: 'kept', take: record }
 }

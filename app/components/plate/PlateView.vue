@@ -86,7 +86,6 @@ const hint = computed(() => {
 <style scoped>
 .plate { display: grid; grid-template-rows: auto auto 1fr; min-height: 0; min-width: 0; padding: 0.6rem 0.4rem 0.4rem 0.8rem; }
 header { display: flex; justify-content: space-between; align-items: center; gap: 1rem; padding-right: 0.6rem; }
-h2 { font-size: 1.25rem; }
 .readout { margin: 0.2rem 0; min-height: 1.3em; }
 .charts { display: grid; grid-template-rows: 5fr 3fr 2fr; min-height: 0; gap: 0.15rem; position: relative; }
 .hint { position: absolute; left: 60px; right: 140px; top: 22%; margin: 0; text-align: center; font-size: 1.1rem; color: var(--ink-soft); text-wrap: balance; }

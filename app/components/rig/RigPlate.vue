@@ -7,7 +7,7 @@ const rows = computed(() => site.site!.devices.map(d => ({ d, link: site.site!.l
 </script>
 
 <template>
-  <section class="plate" aria-label="Plate">
+  <section class="plate sheet" aria-label="Plate">
     <h2>Devices</h2>
     <table class="plain">
       <thead><tr><th>Device</th><th>Connection</th><th>What it is</th><th>Unsent edits</th></tr></thead>
@@ -28,7 +28,5 @@ const rows = computed(() => site.site!.devices.map(d => ({ d, link: site.site!.l
 </template>
 
 <style scoped>
-.plate { padding: 0.9rem 1.1rem; overflow: auto; display: grid; gap: 0.8rem; align-content: start; }
-h2 { font-size: 1.25rem; }
 td.live { color: var(--good); } td.lost, td.searching { color: var(--warn); }
 </style>

@@ -15,7 +15,7 @@ const rows = computed(() => site.site!.sources.map(s => ({
 </script>
 
 <template>
-  <section class="plate" aria-label="Plate">
+  <section class="plate sheet" aria-label="Plate">
     <h2>{{ site.site!.name }}</h2>
     <dl>
       <div><dt>Room</dt><dd class="num big">{{ plan.room.size.x }} × {{ plan.room.size.y }} × {{ plan.room.size.z }} m</dd></div>
@@ -38,8 +38,6 @@ const rows = computed(() => site.site!.sources.map(s => ({
 </template>
 
 <style scoped>
-.plate { padding: 0.9rem 1.1rem; overflow: auto; display: grid; gap: 0.8rem; align-content: start; }
-h2 { font-size: 1.25rem; }
 dl { display: flex; flex-wrap: wrap; gap: 0.6rem 2.2rem; margin: 0; }
 dt { color: var(--ink-soft); font-size: 0.88rem; }
 dd { margin: 0; font-size: 1.3rem; }

@@ -5,17 +5,22 @@ import { ask } from '~/utils/api'
 interface Entry { id: number, deviceId: string, path: string, old: ParameterValue, new: ParameterValue, kind: 'edit' | 'sent' | 'device', who: string, at: string }
 const site = useSite(), notices = useNotices()
 const entries = ref<Entry[]>([])
+const log = ref<{ id: number, who: string, what: string, at: string }[]>([])
 const kinds = { edit: 'edited', sent: 'confirmed by the device', device: 'changed at the device' }
 const load = async () => {
-  try { entries.value = await ask<Entry[]>(site.path('/history?limit=200')) }
+  try {
+    const told = await ask<{ changes: Entry[], log: typeof log.value }>(site.path('/history?limit=200'))
+    entries.value = told.changes
+    log.value = told.log
+  }
   catch (error) { notices.fail(error) }
 }
 onMounted(load)
-watch(() => [site.revisions, site.drafts], useDebounceFn(load, 400))
+watch(() => [site.revisions, site.drafts, site.site?.links, site.site?.takes], useDebounceFn(load, 400))
 </script>
 
 <template>
-  <section class="plate" aria-label="Plate">
+  <section class="plate sheet" aria-label="Plate">
     <h2>What was changed, newest first</h2>
     <p v-if="!entries.length" class="soft">Nothing has been changed yet. Every edit will stand here with who made it, when, and what it was before.</p>
     <table v-else class="plain">
@@ -27,11 +32,14 @@ watch(() => [site.revisions, site.drafts], useDebounceFn(load, 400))
         </tr>
       </tbody>
     </table>
+    <h2>Log</h2>
+    <table class="plain">
+      <thead><tr><th>When</th><th>Who</th><th>What</th></tr></thead>
+      <tbody><tr v-for="l in log" :key="l.id"><td class="num">{{ new Date(l.at).toLocaleTimeString() }}</td><td>{{ l.who }}</td><td>{{ l.what }}</td></tr></tbody>
+    </table>
   </section>
 </template>
 
 <style scoped>
-.plate { padding: 0.9rem 1.1rem; overflow: auto; display: grid; gap: 0.8rem; align-content: start; }
-h2 { font-size: 1.25rem; }
 td.num { text-align: left !important; }
 </style>
