@@ -1,7 +1,12 @@
 <script setup lang="ts">
+import type { SitePlan } from '~~/core/rig'
 import { ask } from '~/utils/api'
 
-interface Row { id: string, name: string, touchedAt: string, sources: number, positions: number, takes: number, cells: number }
+interface Row { id: string, name: string, touchedAt: string, archived: boolean, plan: SitePlan, sources: number, positions: number, takes: number, cells: number }
+const notices = useNotices()
+const showArchived = ref(false)
+const deleted = ref<Row | null>(null)
+const shown = computed(() => (sites.value ?? []).filter(s => showArchived.value || !s.archived))
 const view = useView()
 const sites = ref<Row[] | null>(null)
 const trouble = ref<string | null>(null)
@@ -11,6 +16,37 @@ async function load() {
   catch (error) { trouble.value = (error as Error).message }
 }
 onMounted(load)
+
+async function make(body: object) {
+  try { await navigateTo(`/sites/${(await ask<{ id: string }>('/api/sites', { method: 'POST', body })).id}`) }
+  catch (error) { notices.fail(error) }
+}
+async function change(id: string, body: object) {
+  try { await ask(`/api/sites/${encodeURIComponent(id)}`, { method: 'PATCH', body }) }
+  catch (error) { notices.fail(error) }
+  await load()
+}
+async function remove(s: Row) {
+  await change(s.id, { deleted: true })
+  deleted.value = s
+}
+async function bringBack() {
+  await change(deleted.value!.id, { deleted: false })
+  deleted.value = null
+}
+async function rename(s: Row) {
+  const name = prompt('New name of the site', s.name)
+  if (name && name !== s.name) await change(s.id, { name })
+}
+async function fromFile(event: Event) {
+  const input = event.target as HTMLInputElement, file = input.files?.[0]
+  if (!file) return
+  let document: unknown
+  try { document = JSON.parse(await file.text()) }
+  catch { notices.say('error', `“${file.name}” is not a site file: it is not JSON. Nothing was changed.`) }
+  input.value = ''
+  if (document) await make({ from: 'file', file: document })
+}
 useHead({ title: 'Sites · Kovrin' })
 </script>
 
@@ -24,28 +60,52 @@ useHead({ title: 'Sites · Kovrin' })
     <h2>Sites</h2>
     <p v-if="trouble" class="sentence error">{{ trouble }} <button class="plain" @click="load"><u>Try again</u></button></p>
     <p v-else-if="!sites" class="soft">Looking for your sites …</p>
-    <ul v-else>
-      <li v-for="s in sites" :key="s.id">
-        <NuxtLink :to="`/sites/${s.id}`" class="panel site">
-          <b>{{ s.name }}</b>
-          <span>{{ s.sources }} sources × {{ s.positions }} positions</span>
-          <span>{{ s.cells }} of {{ s.sources * s.positions }} cells measured, {{ s.takes }} {{ s.takes === 1 ? 'take' : 'takes' }}</span>
-          <span class="soft">last work {{ new Date(s.touchedAt).toLocaleString() }}</span>
-        </NuxtLink>
-      </li>
-    </ul>
+    <template v-else>
+      <div class="row">
+        <Button label="New site" @click="make({ from: 'nothing', name: 'New site' })" />
+        <label class="file"><input type="file" accept="application/json,.json" aria-label="Open a site file" @change="fromFile"><span>Open a site file …</span></label>
+        <label v-if="sites.some(s => s.archived)" class="row soft"><input v-model="showArchived" type="checkbox"> show archived</label>
+      </div>
+      <p v-if="deleted" class="sentence warn">“{{ deleted.name }}” was deleted. <button class="plain" @click="bringBack"><u>Bring it back</u></button></p>
+      <p v-if="!shown.length" class="soft">No site yet. Make a new one, or open a site file.</p>
+      <ul>
+        <li v-for="s in shown" :key="s.id" class="panel site" :data-site="s.id">
+          <svg :viewBox="`0 0 ${s.plan.room.size.x} ${s.plan.room.size.y}`" role="img" :aria-label="`Plan of ${s.name}`"><rect :width="s.plan.room.size.x" :height="s.plan.room.size.y" /></svg>
+          <div class="facts">
+            <NuxtLink :to="`/sites/${s.id}`"><b>{{ s.name }}</b></NuxtLink>
+            <span class="soft">{{ s.plan.room.size.x }} × {{ s.plan.room.size.y }} × {{ s.plan.room.size.z }} m, {{ s.sources }} sources × {{ s.positions }} positions</span>
+            <span>{{ s.cells }} of {{ s.sources * s.positions }} cells measured, {{ s.takes }} {{ s.takes === 1 ? 'take' : 'takes' }}</span>
+            <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString() }}{{ s.archived ? ', archived' : '' }}</span>
+          </div>
+          <div class="acts">
+            <Button size="small" text label="Duplicate" @click="make({ from: 'site', site: s.id, name: `${s.name} copy` })" />
+            <Button size="small" text label="Rename" @click="rename(s)" />
+            <a class="export" :href="`/api/sites/${s.id}/file`" download>Export</a>
+            <Button size="small" text :label="s.archived ? 'Unarchive' : 'Archive'" @click="change(s.id, { archived: !s.archived })" />
+            <Button size="small" text severity="danger" label="Delete" @click="remove(s)" />
+          </div>
+        </li>
+      </ul>
+    </template>
     <label class="who">Your name in the history <input v-model="view.who" maxlength="60"></label>
   </main>
 </template>
 
 <style scoped>
-.page { max-width: 760px; margin: 0 auto; padding: 3rem 1.5rem; display: grid; gap: 1rem; }
+.page { max-width: 880px; margin: 0 auto; padding: 3rem 1.5rem; display: grid; gap: 1rem; }
 h1 { font-size: 2rem; }
 .plain { min-width: 44px; min-height: 44px; text-align: center; }
 ul { list-style: none; padding: 0; margin: 0; display: grid; gap: 0.75rem; }
-.site { display: grid; gap: 0.2rem; padding: 1rem 1.2rem; color: inherit; text-decoration: none; }
+.site { display: grid; grid-template-columns: 110px 1fr auto; gap: 1rem; padding: 0.9rem 1.1rem; align-items: center; }
 .site b { font-size: 1.3rem; }
-.site:hover { border-color: var(--accent); }
+.site svg { width: 110px; max-height: 70px; overflow: visible; }
+.site rect { fill: var(--well); stroke: var(--ink); stroke-width: 0.25; }
+.facts { display: grid; gap: 0.15rem; }
+.acts { display: flex; flex-direction: column; align-items: flex-start; }
+.export { padding: 0.2rem 0.6rem; font-size: 0.9rem; text-decoration: none; }
+.file input { position: absolute; opacity: 0; width: 1px; height: 1px; }
+.file span { display: inline-block; border: 1px solid var(--rule-strong); padding: 0.5rem 0.9rem; cursor: pointer; }
+.file input:focus-visible + span { outline: 2px solid var(--accent); }
 .who { display: flex; gap: 0.6rem; align-items: center; color: var(--ink-soft); }
 .who input { height: 36px; border: 1px solid var(--rule-strong); background: var(--panel); color: var(--ink); font: inherit; padding: 0 0.5rem; }
 </style>

@@ -100,7 +100,7 @@ export const useListen = defineStore('listen', () => {
     if (noise.value) sendNoise()
   }
 
-  const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0]!).place)
+  const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0])?.place ?? { x: 1, y: 1, z: 1.2 })
 
   /** Arrival by the plan: electronics and flight from the nearest cabinet. */
   function expectedArrival(): number | null {
@@ -201,6 +201,9 @@ export const useListen = defineStore('listen', () => {
     finally { taking.value = false }
   }
 
+  site.onPlan(() => {
+    if (running.value && input.value === 'venue') toVenue({ type: 'replan', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace(), devices: plain(site.heldRig.devices) })
+  })
   site.onHeld(() => { if (running.value) tellHeld() })
   watch(averaging, a => toAnalysis({ type: 'average', averaging: plain(a) }))
   watch(noiseLevel, sendNoise)

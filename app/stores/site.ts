@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { useWebSocket } from '@vueuse/core'
-import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Rig, type Settings } from '~~/core/rig'
+import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Position, type Rig, type Settings, type SitePlan, type Source } from '~~/core/rig'
 import type { SiteSnapshot } from '~~/server/db/sites'
 import type { LinkState } from '~~/server/links/link'
 import type { SiteEvent } from '~~/server/live/channel'
@@ -21,6 +21,7 @@ export const useSite = defineStore('site', () => {
   /** Drafts as the server has them: what an edit is checked against. Not drawn, so not reactive. */
   const known: Record<string, Settings> = {}
   const heldListeners = new Set<(device: string) => void>()
+  const planListeners = new Set<() => void>()
 
   const path = (rest = '') => `/api/sites/${encodeURIComponent(site.value!.id)}${rest}`
   const deviceOf = (id: string) => site.value?.devices.find(d => d.id === id)
@@ -112,6 +113,10 @@ export const useSite = defineStore('site', () => {
         if (event.link.state === 'live' && was && was !== 'live') notices.say('info', `${name} is connected and in step.`)
         break
       }
+      case 'plan':
+        patch({ name: event.name, plan: event.plan, sources: event.sources, positions: event.positions })
+        planListeners.forEach(f => f())
+        break
       case 'take': if (!site.value.takes.some(t => t.id === event.take.id)) patch({ takes: [...site.value.takes, event.take] }); break
       case 'take-gone': patch({ takes: site.value.takes.filter(t => t.id !== event.id) }); break
     }
@@ -148,6 +153,19 @@ export const useSite = defineStore('site', () => {
     showDraft(device, p, readParameter(known[device]!, p))
   }
 
+  /** Changes the plan, a source or a position: `old` null makes it, `next` null removes it. False when it was refused, with the reason shown. */
+  async function editPlan<T extends SitePlan | Source | Position>(what: 'plan' | 'source' | 'position', planKey: string, old: T | null, next: T | null): Promise<boolean> {
+    try {
+      await ask(path('/plan/edits'), { method: 'POST', body: { what, key: planKey, old, new: next } })
+      return true
+    }
+    catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
+  const undoPlan = () => ask(path('/plan/undo'), { method: 'POST' }).catch(notices.fail)
+
   /** Sends every unsent edit to its device and says what arrived. */
   async function send() {
     const names = Object.entries(unsent.value).filter(([, list]) => list.length).map(([id]) => id)
@@ -174,11 +192,16 @@ export const useSite = defineStore('site', () => {
 
   return {
     site, missing, connected, live, drafts, heldRig, draftRig, unsent, unsentCount, revisions,
-    open, close, edit, send, drop, path, deviceOf,
+    open, close, edit, send, drop, path, deviceOf, editPlan, undoPlan,
     /** Calls back whenever a device confirmed something new; returns how to stop. */
     onHeld(f: (device: string) => void) {
       heldListeners.add(f)
       return () => heldListeners.delete(f)
+    },
+    /** Calls back whenever the plan changed; returns how to stop. */
+    onPlan(f: () => void) {
+      planListeners.add(f)
+      return () => planListeners.delete(f)
     },
     outputsOf: (sourceId: string) => {
       const source = site.value?.sources.find(s => s.id === sourceId)

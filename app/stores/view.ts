@@ -24,11 +24,13 @@ export const useView = defineStore('view', () => {
   const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
   const area = ref<AreaId>('listen')
   const block = ref<PickedBlock | null>(null)
+  /** Source or position picked in the plan. */
+  const thing = ref<string | null>(null)
   const palette = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
-    theme, smoothing, hidden, who, cell, area, block, palette, drawer,
+    theme, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
     toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
     turnTheme: () => { theme.value = theme.value === 'day' ? 'night' : 'day' },
   }

@@ -45,6 +45,7 @@ export type VenueRequest =
   | { type: 'open', plan: SitePlan, sources: Source[], microphone: Place }
   | { type: 'holds', devices: Record<string, { capability: Capability, settings: Settings }> }
   | { type: 'move', microphone: Place }
+  | { type: 'replan', plan: SitePlan, sources: Source[], microphone: Place, devices: Record<string, { capability: Capability, settings: Settings }> }
   | GeneratorRequest
 
 /** To whatever runs the generator: the hall's worker or the capture worklet. */

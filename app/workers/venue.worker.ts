@@ -32,6 +32,10 @@ function handle(request: VenueRequest) {
     case 'move':
       change(true, () => venue?.moveMicrophone(request.microphone))
       break
+    case 'replan':
+      wires = request.plan.wires
+      change(true, () => venue?.replan(request.plan, request.sources, request.microphone, { devices: request.devices, wires }))
+      break
     case 'noise':
       venue?.generator.level(request.level)
       if (request.on) venue?.generator.start()

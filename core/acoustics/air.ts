@@ -1,3 +1,4 @@
+import { octaveBands } from './materials'
 import type { Celsius, Decibels, Hertz, Metres, MetresPerSecond } from '../units'
 
 /** The air of a site: temperature, relative humidity in %, static pressure in kPa. */
@@ -23,3 +24,9 @@ export function airLoss(f: Hertz, { temperature, humidity, pressure }: Air): Dec
 
 /** Static pressure in kPa at a height above sea level: the standard atmosphere (ISO 2533), 101.325 · (1 − 2.25577e-5 h)^5.25588. */
 export const pressureAt = (height: Metres): number => 101.325 * (1 - 2.25577e-5 * height) ** 5.25588
+
+/** The height above sea level at which the standard atmosphere has a pressure in kPa: the inverse of `pressureAt`. */
+export const heightAt = (pressure: number): Metres => (1 - (pressure / 101.325) ** (1 / 5.25588)) / 2.25577e-5
+
+/** Air's energy attenuation m per metre in each octave: what shortens decay times. */
+export const airEnergyLoss = (air: Air): number[] => octaveBands.map(f => airLoss(f, air) / (10 * Math.log10(Math.E)))

@@ -1,10 +1,14 @@
 import * as v from 'valibot'
+import { airEnergyLoss, boxAreas, eyring, loudspeakerIds, materialIds, materials, octaveBands, type PerOctave } from '../acoustics'
+import type { Seconds } from '../units'
 
-const finite = v.pipe(v.number(), v.finite())
+const between = (min: number, max: number, what: string, unit: string) =>
+  v.pipe(v.number(`${what} must be a number`), v.finite(`${what} must be a number`), v.minValue(min, `${what} must be ${min} to ${max} ${unit}`), v.maxValue(max, `${what} must be ${min} to ${max} ${unit}`))
 const name = v.pipe(v.string(), v.trim(), v.minLength(1, 'A name needs at least one character'), v.maxLength(80, 'A name has at most 80 characters'))
+export const SiteName = name
 
 /** Metres: x along the room from the stage wall, y across it from house left, z up from the floor. */
-export const Place = v.strictObject({ x: finite, y: finite, z: finite })
+export const Place = v.strictObject({ x: between(-500, 500, 'x', 'm'), y: between(-500, 500, 'y', 'm'), z: between(-500, 500, 'z', 'm') })
 export type Place = v.InferOutput<typeof Place>
 
 /** One connector of one device; `channel` counts from 0. */
@@ -15,26 +19,66 @@ export type Endpoint = v.InferOutput<typeof Endpoint>
 export const Wire = v.strictObject({ from: Endpoint, to: Endpoint })
 export type Wire = v.InferOutput<typeof Wire>
 
-/** One cabinet: where it stands, what it is, and the output that drives it. */
-export const Element = v.strictObject({ model: v.string(), place: Place, output: Endpoint })
+/** Degrees: `turn` from the room's length towards house right, `tilt` down from level. */
+export const Aim = v.strictObject({ turn: between(-180, 180, 'The turn', '°'), tilt: between(-90, 90, 'The tilt', '°') })
+
+/** One cabinet: where it stands, where it looks, what it is, and the output that drives it. */
+export const Element = v.strictObject({ model: v.picklist(loudspeakerIds), place: Place, aim: Aim, output: Endpoint })
 export type Element = v.InferOutput<typeof Element>
 
 /** What is tuned as one: a loudspeaker, or identical ones driven together. `hue` numbers its colour among the sources. */
-export const Source = v.strictObject({ id: v.string(), name, hue: v.pipe(v.number(), v.integer(), v.minValue(0)), elements: v.pipe(v.array(Element), v.minLength(1)) })
+export const Source = v.strictObject({ id: v.string(), name, hue: v.pipe(v.number(), v.integer(), v.minValue(0)), elements: v.pipe(v.array(Element), v.minLength(1, 'A source needs at least one cabinet'), v.maxLength(64)) })
 export type Source = v.InferOutput<typeof Source>
 
 /** A place for a microphone; `dash` numbers its line style among the positions, `weight` counts in averages. */
-export const Position = v.strictObject({ id: v.string(), name, place: Place, weight: v.pipe(finite, v.minValue(0)), dash: v.pipe(v.number(), v.integer(), v.minValue(0)) })
+export const Position = v.strictObject({ id: v.string(), name, place: Place, weight: between(0, 10, 'The weight', ''), dash: v.pipe(v.number(), v.integer(), v.minValue(0)) })
 export type Position = v.InferOutput<typeof Position>
 
+/** A finish from the table, or its absorption per octave from 63 Hz to 8 kHz. */
+export const Surface = v.union([v.picklist(materialIds), v.pipe(v.array(between(0, 1, 'An absorption', '')), v.length(octaveBands.length, `An absorption has ${octaveBands.length} octaves`))])
+export type Surface = v.InferOutput<typeof Surface>
+
+export const sides = ['front', 'back', 'left', 'right', 'floor', 'ceiling'] as const
+export type Side = typeof sides[number]
+
+/** Temperature in °C, relative humidity in %, static pressure in kPa. */
+export const AirState = v.strictObject({ temperature: between(-20, 50, 'The temperature', '°C'), humidity: between(1, 100, 'The humidity', '%'), pressure: between(50, 110, 'The pressure', 'kPa') })
+
+const length = (what: string) => between(1, 300, `The room's ${what}`, 'm')
+
 export const SitePlan = v.strictObject({
-  room: v.strictObject({ size: Place, decay: v.array(finite) }),
-  air: v.strictObject({ temperature: finite, humidity: finite, pressure: finite }),
+  room: v.strictObject({
+    size: v.strictObject({ x: length('length'), y: length('width'), z: length('height') }),
+    surfaces: v.strictObject(Object.fromEntries(sides.map(s => [s, Surface])) as Record<Side, typeof Surface>),
+  }),
+  air: AirState,
+  /** The air expected at show time. */
+  airLater: AirState,
   /** The interface output that feeds the system with Kovrin's test signal. */
   feed: Endpoint,
   wires: v.array(Wire),
 })
 export type SitePlan = v.InferOutput<typeof SitePlan>
+
+/** Absorption per octave of a surface. */
+export const absorptionOf = (surface: Surface): PerOctave => typeof surface === 'string' ? materials[surface].absorption : surface
+
+/** Decay time per octave of a site's room (Eyring, with the air's own loss). */
+export function roomDecay({ room, air }: Pick<SitePlan, 'room' | 'air'>): Seconds[] {
+  const { volume, ...areas } = boxAreas(room.size)
+  return eyring(volume, sides.map(s => ({ area: areas[s], absorption: absorptionOf(room.surfaces[s]) })), airEnergyLoss(air))
+}
+
+/** Why a plan cannot be: everything that stands outside the room, in words. Empty when it can. */
+export function planFaults(plan: SitePlan, sources: readonly Source[], positions: readonly Position[]): string[] {
+  const { size } = plan.room
+  const inside = (p: Place) => p.x >= 0 && p.x <= size.x && p.y >= 0 && p.y <= size.y && p.z >= 0 && p.z <= size.z
+  const where = (p: Place) => `${p.x} / ${p.y} / ${p.z} m`
+  return [
+    ...sources.flatMap(s => s.elements.filter(e => !inside(e.place)).map(e => `${s.name} at ${where(e.place)} stands outside the room of ${where(size)}.`)),
+    ...positions.filter(p => !inside(p.place)).map(p => `${p.name} at ${where(p.place)} lies outside the room of ${where(size)}.`),
+  ]
+}
 
 /** Outputs that drive a source, each once. */
 export const sourceOutputs = (source: Source) =>

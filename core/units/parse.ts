@@ -47,6 +47,14 @@ export function parseLevel(text: string): Parsed {
   return Number.isFinite(value) && ['', 'db'].includes(unit.toLowerCase()) ? done(value) : fail(text, '-6.5 or +3 dB')
 }
 
+/** A number in `unit`, with or without the unit typed; where `unit` is m, feet are converted. */
+export function parseMeasure(text: string, unit: string): Parsed {
+  const { value, unit: typed } = numberAndUnit(text)
+  if (Number.isFinite(value) && (typed === '' || typed.toLowerCase() === unit.toLowerCase())) return done(value)
+  if (Number.isFinite(value) && unit === 'm' && /^(ft|feet|')$/i.test(typed)) return done(value * metresPerFoot)
+  return fail(text, `3.5${unit ? ` ${unit}` : ''}${unit === 'm' ? ' or 12 ft' : ''}`)
+}
+
 /**
  * Time in seconds from '4.5 ms', '0.2 s', '250 us', '216 smp', '3 m', '10 ft'. A bare number is milliseconds.
  * Distances need `speedOfSound`, samples need `sampleRate`; without them they are refused.

@@ -1,4 +1,4 @@
-import { bigserial, customType, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import { bigserial, boolean, customType, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uuid } from 'drizzle-orm/pg-core'
 import type { Capability, Endpoint, ParameterValue, PathSettings, Position, Settings, SitePlan, Source } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
 
@@ -11,6 +11,9 @@ export const sites = pgTable('sites', {
   plan: jsonb('plan').$type<SitePlan>().notNull(),
   createdAt: now('created_at'),
   touchedAt: now('touched_at'),
+  archived: boolean('archived').notNull().default(false),
+  /** Set while a site is deleted but can still be brought back. */
+  deletedAt: timestamp('deleted_at', { withTimezone: true }),
 })
 
 const siteId = () => text('site_id').notNull().references(() => sites.id, { onDelete: 'cascade' })
@@ -46,6 +49,19 @@ export const devices = pgTable('devices', {
   held: jsonb('held').$type<Settings>(),
   revision: integer('revision').notNull().default(0),
 }, t => [primaryKey({ columns: [t.siteId, t.id] })])
+
+/** Every change of the plan, so that undo reaches across reloads: `old` null makes, `new` null removes a source or position. */
+export const planHistory = pgTable('plan_history', {
+  id: bigserial('id', { mode: 'number' }).primaryKey(),
+  siteId: siteId(),
+  what: text('what').$type<'plan' | 'source' | 'position'>().notNull(),
+  key: text('key').notNull(),
+  old: jsonb('old'),
+  new: jsonb('new'),
+  undone: boolean('undone').notNull().default(false),
+  who: text('who').notNull(),
+  at: now('at'),
+}, t => [index('plan_history_site').on(t.siteId, t.id)])
 
 /** Every change of a setting, for ever: in the draft (`edit`), confirmed by the device (`sent`), or made on the device itself (`device`). */
 export const settingHistory = pgTable('setting_history', {

@@ -1,9 +1,9 @@
-import { asc, desc, eq, sql } from 'drizzle-orm'
+import { asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import type { Endpoint, PathSettings, Position, Settings, Capability, SitePlan, Source } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { ropewalk } from '../../standins/ropewalk/site'
-import { database } from './client'
+import { database, type Database, type Transaction } from './client'
 import { devices, log, positions, sites, sources, takes } from './schema'
 
 export interface DeviceRecord { id: string, name: string, address: string, capability: Capability, draft: Settings, held: Settings | null, revision: number }
@@ -12,18 +12,26 @@ export interface TakeRecord { id: string, sourceId: string, positionId: string, 
 /** All that a page needs to open a site; curves are fetched take by take. */
 export interface SiteSnapshot { id: string, name: string, plan: SitePlan, sources: Source[], positions: Position[], devices: DeviceRecord[], takes: TakeRecord[] }
 
+/** What a new site is made of. */
+export interface NewSite { id: string, name: string, plan: SitePlan, sources: Source[], positions: Position[], devices: Pick<DeviceRecord, 'id' | 'name' | 'address' | 'capability' | 'draft'>[] }
+
+/** The simulated devices, as every new site gets them until it has its own. */
+export const simulatedRig = (): NewSite['devices'] => ropewalkDevices.map(d => ({ id: d.id, name: d.name, address: `standin:${d.id}`, capability: d.capability, draft: d.delivered }))
+
+export async function insertSite(tx: Transaction, { id, name, plan, ...parts }: NewSite) {
+  await tx.insert(sites).values({ id, name, plan })
+  if (parts.sources.length) await tx.insert(sources).values(parts.sources.map((s, order) => ({ ...s, siteId: id, order })))
+  if (parts.positions.length) await tx.insert(positions).values(parts.positions.map((p, order) => ({ ...p, siteId: id, order })))
+  if (parts.devices.length) await tx.insert(devices).values(parts.devices.map((d, order) => ({ ...d, siteId: id, order })))
+}
+
 /** Puts Ropewalk Hall into an empty database, whole or not at all. */
 export async function seedDemo() {
   await database().transaction(async (tx) => {
     await tx.execute(sql`lock table ${sites} in exclusive mode`)
     if ((await tx.select({ id: sites.id }).from(sites).limit(1)).length) return
     const { id, name, plan } = ropewalk
-    await tx.insert(sites).values({ id, name, plan })
-    await tx.insert(sources).values(ropewalk.sources.map((s, order) => ({ ...s, siteId: id, order })))
-    await tx.insert(positions).values(ropewalk.positions.map((p, order) => ({ ...p, siteId: id, order })))
-    await tx.insert(devices).values(ropewalkDevices.map((d, order) => ({
-      siteId: id, id: d.id, order, name: d.name, address: `standin:${d.id}`, capability: d.capability, draft: d.delivered,
-    })))
+    await insertSite(tx, { id, name, plan, sources: ropewalk.sources, positions: ropewalk.positions, devices: simulatedRig() })
     await tx.insert(log).values({ siteId: id, who: 'Kovrin', what: 'Ropewalk Hall was set up as the demo site.' })
   })
 }
@@ -31,12 +39,12 @@ export async function seedDemo() {
 /** Every site with how much of it has been measured. */
 export async function listSites() {
   const rows = await database().select({
-    id: sites.id, name: sites.name, touchedAt: sites.touchedAt,
+    id: sites.id, name: sites.name, touchedAt: sites.touchedAt, archived: sites.archived, plan: sites.plan,
     sources: sql<number>`(select count(*)::int from sources s where s.site_id = ${sites}.id)`,
     positions: sql<number>`(select count(*)::int from positions p where p.site_id = ${sites}.id)`,
     takes: sql<number>`(select count(*)::int from takes t where t.site_id = ${sites}.id)`,
     cells: sql<number>`(select count(distinct (t.source_id, t.position_id))::int from takes t where t.site_id = ${sites}.id)`,
-  }).from(sites).orderBy(desc(sites.touchedAt))
+  }).from(sites).where(isNull(sites.deletedAt)).orderBy(desc(sites.touchedAt))
   return rows
 }
 
@@ -44,21 +52,30 @@ const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.
 
 export const takeRecord = (row: Omit<TakeRecord, 'at'> & { at: Date }): TakeRecord => ({ ...row, at: row.at.toISOString() })
 
+/** The plan of a site with what stands in it, or null when there is none of that name. */
+export async function readPlan(siteId: string, db: Database | Transaction = database()) {
+  const [site] = await db.select().from(sites).where(eq(sites.id, siteId))
+  if (!site || site.deletedAt) return null
+  const sourceRows = await db.select().from(sources).where(eq(sources.siteId, siteId)).orderBy(asc(sources.order))
+  const positionRows = await db.select().from(positions).where(eq(positions.siteId, siteId)).orderBy(asc(positions.order))
+  return {
+    name: site.name, plan: site.plan,
+    sources: sourceRows.map(({ id, name, hue, elements }) => ({ id, name, hue, elements })),
+    positions: positionRows.map(({ id, name, place, weight, dash }) => ({ id, name, place, weight, dash })),
+  }
+}
+
 /** A site as a page opens it, or null when there is none of that name. */
 export async function loadSite(siteId: string): Promise<SiteSnapshot | null> {
   const db = database()
-  const [site] = await db.select().from(sites).where(eq(sites.id, siteId))
-  if (!site) return null
-  const [sourceRows, positionRows, deviceRows, takeRows] = await Promise.all([
-    db.select().from(sources).where(eq(sources.siteId, siteId)).orderBy(asc(sources.order)),
-    db.select().from(positions).where(eq(positions.siteId, siteId)).orderBy(asc(positions.order)),
+  const plan = await readPlan(siteId)
+  if (!plan) return null
+  const [deviceRows, takeRows] = await Promise.all([
     db.select().from(devices).where(eq(devices.siteId, siteId)).orderBy(asc(devices.order)),
     db.select(takeColumns).from(takes).where(eq(takes.siteId, siteId)).orderBy(asc(takes.at)),
   ])
   return {
-    id: site.id, name: site.name, plan: site.plan,
-    sources: sourceRows.map(({ id, name, hue, elements }) => ({ id, name, hue, elements })),
-    positions: positionRows.map(({ id, name, place, weight, dash }) => ({ id, name, place, weight, dash })),
+    id: siteId, ...plan,
     devices: deviceRows.map(({ id, name, address, capability, draft, held, revision }) => ({ id, name, address, capability, draft, held, revision })),
     takes: takeRows.map(takeRecord),
   }

@@ -16,22 +16,26 @@ function resolveAddress(address: string): string | null {
   return address.startsWith('standin:') ? standinAddresses()[address.slice(8)] ?? null : address || null
 }
 
-/** Opens a link to every device of every site. */
-export async function startLinks() {
-  const lastWords = new Map<string, string>()
-  for (const { siteId, id, name, address } of await database().select({ siteId: devices.siteId, id: devices.id, name: devices.name, address: devices.address }).from(devices)) {
-    const failed = (error: unknown) => console.error(`Change on ${id} could not be stored: ${(error as Error).message}`)
-    links.set(key(siteId, id), createLink(lineDriver, () => resolveAddress(address), {
-      state: (link) => {
-        tell(siteId, { type: 'link', device: id, link })
-        const words = link.state === 'live' ? 'is connected and in step' : link.state === 'lost' ? `is lost: ${link.why}` : null
-        if (words && words !== lastWords.get(id)) void writeLog(siteId, 'Kovrin', `${name} ${words}.`)
-        if (words) lastWords.set(id, words)
-      },
-      read: (capability, settings) => recordRead(siteId, id, capability, settings),
-      changed: (path, value) => { recordHeld(siteId, id, path, value, 'device', 'At the device').catch(failed) },
-    }))
-  }
+/** Opens a link to every device of every site, or of one. */
+export async function startLinks(onlySite?: string) {
+  const rows = await database().select({ siteId: devices.siteId, id: devices.id, name: devices.name, address: devices.address }).from(devices)
+  for (const row of rows) if (!onlySite || row.siteId === onlySite) open(row)
+}
+
+function open({ siteId, id, name, address }: { siteId: string, id: string, name: string, address: string }) {
+  let told: string | null = null
+  const failed = (error: unknown) => console.error(`Change on ${id} could not be stored: ${(error as Error).message}`)
+  links.get(key(siteId, id))?.stop()
+  links.set(key(siteId, id), createLink(lineDriver, () => resolveAddress(address), {
+    state: (link) => {
+      tell(siteId, { type: 'link', device: id, link })
+      const words = link.state === 'live' ? 'is connected and in step' : link.state === 'lost' ? `is lost: ${link.why}` : told
+      if (words && words !== told) void writeLog(siteId, 'Kovrin', `${name} ${words}.`)
+      told = words
+    },
+    read: (capability, settings) => recordRead(siteId, id, capability, settings),
+    changed: (path, value) => { recordHeld(siteId, id, path, value, 'device', 'At the device').catch(failed) },
+  }))
 }
 
 export function stopLinks() {

@@ -1,5 +1,5 @@
 import type { LinkState } from '../links/link'
-import type { ParameterPath, ParameterValue, Settings } from '../../core/rig'
+import type { ParameterPath, ParameterValue, Position, Settings, SitePlan, Source } from '../../core/rig'
 import type { TakeRecord } from '../db/sites'
 
 /** What every open page of a site is told. */
@@ -8,6 +8,7 @@ export type SiteEvent =
   | { type: 'held', device: string, path: ParameterPath, value: ParameterValue, revision: number, draft: Settings | null }
   | { type: 'device', device: string, draft: Settings, held: Settings, revision: number }
   | { type: 'link', device: string, link: LinkState }
+  | { type: 'plan', name: string, plan: SitePlan, sources: Source[], positions: Position[] }
   | { type: 'take', take: TakeRecord }
   | { type: 'take-gone', id: string }
 

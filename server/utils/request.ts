@@ -1,8 +1,6 @@
 import { createError, getRequestHeader, getRouterParam, readBody, readRawBody, type H3Event } from 'h3'
 import * as v from 'valibot'
 
-const longestJson = 8 * 1024 * 1024
-
 /** The caller's own name for the history; a page sends it with every request. */
 export function whoAsks(event: H3Event): string {
   const given = getRequestHeader(event, 'x-kovrin-who')
@@ -14,9 +12,9 @@ export function whoAsks(event: H3Event): string {
 export const param = (event: H3Event, name: string): string => decodeURIComponent(getRouterParam(event, name)!)
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
-export async function readChecked<S extends v.GenericSchema>(event: H3Event, schema: S): Promise<v.InferOutput<S>> {
+export async function readChecked<S extends v.GenericSchema>(event: H3Event, schema: S, longest = 1024 * 1024): Promise<v.InferOutput<S>> {
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > longestJson) throw createError({ statusCode: 413, message: `At most ${longestJson} bytes of JSON are taken, ${claimed} were announced.` })
+  if (claimed > longest) throw createError({ statusCode: 413, message: `At most ${longest} bytes of JSON are taken, ${claimed} were announced.` })
   let body: unknown
   try { body = await readBody(event) }
   catch { throw createError({ statusCode: 400, message: 'The request’s body is not JSON.' }) }

@@ -1,8 +1,9 @@
 import type { Position, SitePlan, Source } from '../../core/rig'
 
 const plan: SitePlan = {
-  room: { size: { x: 31, y: 14, z: 7.5 }, decay: [1.7, 1.4, 1.2, 1.1, 1.1, 1.0, 0.9, 0.7] },
+  room: { size: { x: 31, y: 14, z: 7.5 }, surfaces: { front: 'curtain', back: 'plasterboard', left: 'brick', right: 'brick', floor: 'seats-empty', ceiling: 'timber-panel' } },
   air: { temperature: 20, humidity: 45, pressure: 101.3 },
+  airLater: { temperature: 25, humidity: 60, pressure: 101.3 },
   feed: { device: 'interface', channel: 0 },
   wires: [
     { from: { device: 'interface', channel: 0 }, to: { device: 'processor', channel: 0 } },
@@ -13,22 +14,23 @@ const plan: SitePlan = {
 }
 
 const at = (x: number, y: number, z: number) => ({ x, y, z })
+const aim = (turn: number, tilt: number) => ({ turn, tilt })
 const out = (device: string, channel: number) => ({ device, channel })
 
 const sources: Source[] = [
-  { id: 'main-l', name: 'Main L', hue: 0, elements: [{ model: 'top-12', place: at(3, 3, 4.4), output: out('amp-a', 0) }] },
-  { id: 'main-r', name: 'Main R', hue: 1, elements: [{ model: 'top-12', place: at(3, 11, 4.4), output: out('amp-a', 1) }] },
+  { id: 'main-l', name: 'Main L', hue: 0, elements: [{ model: 'top-12', place: at(3, 3, 4.4), aim: aim(12, 14), output: out('amp-a', 0) }] },
+  { id: 'main-r', name: 'Main R', hue: 1, elements: [{ model: 'top-12', place: at(3, 11, 4.4), aim: aim(-12, 14), output: out('amp-a', 1) }] },
   {
     id: 'subs', name: 'Subs', hue: 2, elements: [
-      { model: 'sub-18', place: at(2.6, 3.2, 0.4), output: out('amp-a', 2) }, { model: 'sub-18', place: at(2.6, 4.2, 0.4), output: out('amp-a', 2) },
-      { model: 'sub-18', place: at(2.6, 9.8, 0.4), output: out('amp-a', 3) }, { model: 'sub-18', place: at(2.6, 10.8, 0.4), output: out('amp-a', 3) },
+      { model: 'sub-18', place: at(2.6, 3.2, 0.4), aim: aim(0, 0), output: out('amp-a', 2) }, { model: 'sub-18', place: at(2.6, 4.2, 0.4), aim: aim(0, 0), output: out('amp-a', 2) },
+      { model: 'sub-18', place: at(2.6, 9.8, 0.4), aim: aim(0, 0), output: out('amp-a', 3) }, { model: 'sub-18', place: at(2.6, 10.8, 0.4), aim: aim(0, 0), output: out('amp-a', 3) },
     ],
   },
-  { id: 'front-fill', name: 'Front fill', hue: 3, elements: [4, 6, 8, 10].map(y => ({ model: 'fill-6', place: at(3.4, y, 1.1), output: out('amp-b', 0) })) },
-  { id: 'delay-l', name: 'Delay L', hue: 4, elements: [{ model: 'top-8', place: at(17, 2.5, 4.2), output: out('amp-b', 1) }] },
-  { id: 'delay-r', name: 'Delay R', hue: 5, elements: [{ model: 'top-8', place: at(17, 11.5, 4.2), output: out('amp-b', 2) }] },
-  { id: 'balcony', name: 'Balcony', hue: 6, elements: [4, 10].map(y => ({ model: 'top-8', place: at(22, y, 6.2), output: out('processor', 7) })) },
-  { id: 'foyer', name: 'Foyer', hue: 7, elements: [{ model: 'ceiling-6', place: at(29.5, 7, 3.2), output: out('amp-c', 0) }] },
+  { id: 'front-fill', name: 'Front fill', hue: 3, elements: [4, 6, 8, 10].map(y => ({ model: 'fill-6', place: at(3.4, y, 1.1), aim: aim(0, 0), output: out('amp-b', 0) })) },
+  { id: 'delay-l', name: 'Delay L', hue: 4, elements: [{ model: 'top-8', place: at(17, 2.5, 4.2), aim: aim(10, 15), output: out('amp-b', 1) }] },
+  { id: 'delay-r', name: 'Delay R', hue: 5, elements: [{ model: 'top-8', place: at(17, 11.5, 4.2), aim: aim(-10, 15), output: out('amp-b', 2) }] },
+  { id: 'balcony', name: 'Balcony', hue: 6, elements: [4, 10].map(y => ({ model: 'top-8', place: at(22, y, 6.2), aim: aim(0, 20), output: out('processor', 7) })) },
+  { id: 'foyer', name: 'Foyer', hue: 7, elements: [{ model: 'ceiling-6', place: at(29.5, 7, 3.2), aim: aim(0, 90), output: out('amp-c', 0) }] },
 ]
 
 const positions: Position[] = [

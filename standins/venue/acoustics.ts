@@ -1,16 +1,17 @@
-import { airLoss, distance, images, speedOfSound, type Air, type Place } from '../../core/acoustics'
+import { airLoss, atFrequency, cosineTo, distance, images, loudspeakerKinds, octaveBands, patternFactor, speedOfSound, type Image, type Place } from '../../core/acoustics'
 import { realFft, seededRandom, type Curve } from '../../core/dsp'
-import type { Element, SitePlan } from '../../core/rig'
-import { applyLoudspeaker, modelOf } from './loudspeakers'
+import { absorptionOf, roomDecay, sides, type Element, type SitePlan } from '../../core/rig'
+import { applyLoudspeaker } from './loudspeakers'
 
 export const venueRate = 48_000
 /** Length of every simulated response in samples: 2.7 s. */
 export const responseLength = 2 ** 17
 const tailLength = 2 ** 16
-const octaves = [63, 125, 250, 500, 1000, 2000, 4000, 8000]
 /** Upholstered rows swallow part of the tail before it has built up: 3 dB off the ideal diffuse field. */
 const seating = 0.7
-const surfaces = { front: 0.35, back: 0.3, left: 0.22, right: 0.22, floor: 0.3, ceiling: 0.25 }
+const imageOrder = 3
+/** Furniture and people scatter: each reflection keeps this much of the pressure that its absorption leaves in one piece. */
+const unscattered = 0.8
 
 /** Frequencies of the response's bins. */
 export const venueBins = Float64Array.from({ length: responseLength / 2 + 1 }, (_, k) => k * venueRate / responseLength)
@@ -18,28 +19,42 @@ export const venueBins = Float64Array.from({ length: responseLength / 2 + 1 }, (
 const hash = (text: string) => [...text].reduce((h, c) => Math.imul(h ^ c.charCodeAt(0), 0x01000193), 0x811C9DC5) >>> 0
 
 /**
- * What reaches a microphone from one cabinet that is given an impulse: direct sound, first-order wall reflections, air and a
- * decaying tail, coloured by the cabinet; as a spectrum on `venueBins`.
+ * What reaches a microphone from one cabinet that is given an impulse: direct sound and wall reflections up to the third order with
+ * the walls' absorption, the cabinet's directivity and the air's loss, and a decaying tail; as a spectrum on `venueBins`.
  */
 export function roomSpectrum(plan: SitePlan, source: string, number: number, element: Element, microphone: Place): Curve {
   const bins = venueBins.length
   const curve: Curve = { frequencies: venueBins, re: new Float64Array(bins), im: new Float64Array(bins), coherence: null }
-  for (const image of images(plan.room.size, surfaces, element.place, 1)) {
-    addArrival(curve, distance(image.place, microphone), image.factor * (image.order ? 0.7 : 1), plan.air)
-  }
+  for (const image of images(plan.room.size, element.place, imageOrder)) addArrival(curve, plan, element, image, microphone)
   addTail(curve, plan, element, distance(element.place, microphone), hash(`${source}/${number}/${JSON.stringify(microphone)}`))
   applyLoudspeaker(curve, source, number, element.model)
   return curve
 }
 
-/** Adds sound that travelled `metres`: 1/r, the air's loss, its flight time to a fraction of a sample. */
-function addArrival({ re, im }: Curve, metres: number, factor: number, air: Air) {
-  const step = 64 // the air's loss is smooth: one value every 23 Hz
-  const turn = 2 * Math.PI * venueRate / responseLength * metres / speedOfSound(air.temperature)
+/** Pressure per octave that is left of one image's sound at the microphone, 1/r and air apart. */
+function imageFactors(plan: SitePlan, element: Element, image: Image, microphone: Place): number[] {
+  // the mirrored cabinet looks in the mirrored direction: mirror the microphone back instead
+  const seen = { ...microphone }
+  for (const axis of ['x', 'y', 'z'] as const) {
+    const away = microphone[axis] - image.place[axis]
+    seen[axis] = element.place[axis] + (image.flipped[axis] ? -away : away)
+  }
+  const cosine = cosineTo(element.aim, element.place, seen)
+  return octaveBands.map((_, o) => sides.reduce(
+    (left, side) => left * Math.sqrt(1 - absorptionOf(plan.room.surfaces[side])[o]!) ** image.hits[side],
+    patternFactor(cosine, loudspeakerKinds[element.model].q[o]!) * unscattered ** image.order))
+}
+
+/** Adds the sound of one image: 1/r, walls, directivity, the air's loss, its flight time to a fraction of a sample. */
+function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, image: Image, microphone: Place) {
+  const step = 64 // all factors are smooth: one value every 23 Hz
+  const metres = Math.max(0.1, distance(image.place, microphone))
+  const factors = imageFactors(plan, element, image, microphone)
+  const turn = 2 * Math.PI * venueRate / responseLength * metres / speedOfSound(plan.air.temperature)
   const cs = Math.cos(turn), sn = -Math.sin(turn)
-  let gain = 0
   for (let k0 = 0; k0 < re.length; k0 += step) {
-    gain = factor / metres * 10 ** (-airLoss(Math.max(1, venueBins[k0]!), air) * metres / 20)
+    const f = Math.max(1, venueBins[k0]!)
+    const gain = atFrequency(factors, f) / metres * 10 ** (-airLoss(f, plan.air) * metres / 20)
     let c = Math.cos(turn * k0), s = -Math.sin(turn * k0)
     for (let k = k0; k < Math.min(k0 + step, re.length); k++) {
       re[k]! += gain * c
@@ -62,11 +77,11 @@ function addTail(curve: Curve, plan: SitePlan, element: Element, metres: number,
   const nr = new Float64Array(half), ni = new Float64Array(half), br = new Float64Array(half), bi = new Float64Array(half)
   fft.forward(noise, nr, ni)
   const band = new Float64Array(tailLength), tail = new Float64Array(responseLength)
-  const { size, decay } = plan.room, volume = size.x * size.y * size.z
+  const { size } = plan.room, volume = size.x * size.y * size.z, decay = roomDecay(plan)
   const start = Math.round(metres / speedOfSound(plan.air.temperature) * venueRate), rise = Math.round(0.012 * venueRate)
-  octaves.forEach((centre, o) => {
+  octaveBands.forEach((centre, o) => {
     const time = decay[o]!, fall = 6.91 / (time * venueRate)
-    const energy = modelOf(element.model).q[o]! * volume / time * 0.057 ** 2
+    const energy = loudspeakerKinds[element.model].q[o]! * volume / time * 0.057 ** 2
     const level = Math.sqrt(2 * fall / energy) * seating
     for (let k = 0; k < half; k++) {
       const share = octaveShare(k * venueRate / tailLength, centre, o)
@@ -88,6 +103,6 @@ function addTail(curve: Curve, plan: SitePlan, element: Element, metres: number,
 function octaveShare(f: number, centre: number, index: number): number {
   if (f <= 0) return 0
   const away = Math.log2(f / centre)
-  if ((index === 0 && away < 0) || (index === octaves.length - 1 && away > 0)) return 1
+  if ((index === 0 && away < 0) || (index === octaveBands.length - 1 && away > 0)) return 1
   return Math.abs(away) < 1 ? Math.cos(Math.PI / 2 * Math.abs(away)) : 0
 }

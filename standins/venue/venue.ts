@@ -29,22 +29,27 @@ interface Way {
  * The simulated audio interface in the simulated hall: one playback channel that feeds the rig, one microphone that can be
  * moved. What is heard follows the settings that the devices hold.
  */
-export function createVenue(plan: SitePlan, sources: Source[], microphone: Place) {
+export function createVenue(firstPlan: SitePlan, firstSources: Source[], microphone: Place) {
   const generator = createGenerator(venueRate, 20)
   const hiss = pinkNoise(venueRate, 4711), hissLevel = ratioOf(background)
   const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
   const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
-  let place = microphone
-
+  let plan = firstPlan, place = microphone
   const ways = new Map<string, Way>()
-  for (const source of sources) {
-    source.elements.forEach((element, number) => {
-      const key = `${element.output.device}:${element.output.channel}`
-      const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), heardFrom: null, fed: false, ringing: 0 }
-      way.cabinets.push({ source, number })
-      ways.set(key, way)
-    })
+
+  /** Sorts cabinets to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
+  const wire = (sources: Source[]) => {
+    for (const way of ways.values()) way.cabinets = []
+    for (const source of sources) {
+      source.elements.forEach((element, number) => {
+        const key = `${element.output.device}:${element.output.channel}`
+        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), heardFrom: null, fed: false, ringing: 0 }
+        way.cabinets.push({ source, number })
+        ways.set(key, way)
+      })
+    }
   }
+  wire(firstSources)
 
   const setRoom = (way: Way) => {
     const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
@@ -61,21 +66,35 @@ export function createVenue(plan: SitePlan, sources: Source[], microphone: Place
   }
 
   const noise = new Float32Array(blockSize), driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
+  /** What the devices hold now. */
+  const holds = (rig: Rig) => {
+    for (const way of ways.values()) {
+      const response = pathResponse(rig, plan.feed, way.output, pathBins)
+      const fed = way.cabinets.length > 0 && response.re.some(v => v !== 0)
+      if (!fed && !way.fed) continue
+      if (fed && way.heardFrom !== place) setRoom(way)
+      if (!fed) for (const part of [response.re, response.im]) part.fill(0)
+      pathFft.inverse(response.re, response.im, pathResult)
+      way.path.respond(pathResult)
+      way.fed = fed
+      way.ringing = (pathLength + responseLength) / blockSize
+    }
+  }
+
   return {
     generator,
     sampleRate: venueRate,
-    /** What the devices hold now. */
-    holds(rig: Rig) {
+    holds,
+    /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
+    replan(nextPlan: SitePlan, sources: Source[], to: Place, rig: Rig) {
+      plan = nextPlan
+      place = { ...to }
+      wire(sources)
       for (const way of ways.values()) {
-        const response = pathResponse(rig, plan.feed, way.output, pathBins)
-        const fed = response.re.some(v => v !== 0)
-        if (!fed && !way.fed) continue
-        if (fed && way.heardFrom !== place) setRoom(way)
-        pathFft.inverse(response.re, response.im, pathResult)
-        way.path.respond(pathResult)
-        way.fed = fed
-        way.ringing = (pathLength + responseLength) / blockSize
+        way.heardFrom = null
+        if (way.ringing > 0 && way.cabinets.length) setRoom(way)
       }
+      holds(rig)
     },
     moveMicrophone(to: Place) {
       place = to

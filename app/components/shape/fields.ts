@@ -1,4 +1,4 @@
-import { bandwidthOfQ, parseDelay, parseFrequency, parseLevel, parseQ, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
+import { bandwidthOfQ, parseMeasure, parseDelay, parseFrequency, parseLevel, parseQ, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
 
 /** How each kind of number is typed, shown and nudged. Frequencies move by a twelfth of an octave, everything else by its own step. */
 export const numberKinds = {
@@ -7,6 +7,13 @@ export const numberKinds = {
   q: { parse: parseQ, show: (v: number) => `${showNumber(v, 2)}`, nudge: (v: number, n: number) => Math.max(0.3, Math.round((v + 0.1 * n) * 100) / 100) },
   delay: { parse: parseDelay, show: (v: number) => showDelay(v), nudge: (v: number, n: number) => Math.max(0, v + n * 0.0001) },
 }
+
+/** A plain number with a fixed unit: metres (feet are read too), degrees, °C, %, kPa. */
+export const plainKind = (unit: string, step: number, places: number) => ({
+  parse: (text: string) => parseMeasure(text, unit),
+  show: (v: number) => `${Number(v.toFixed(places))}${unit ? ` ${unit}` : ''}`.replace('-', '−'),
+  nudge: (v: number, n: number) => Number((v + n * step).toFixed(4)),
+})
 
 /** The same for a table whose headings carry the units: '3.15k', '−6.0'. */
 export const tableKinds = {

@@ -30,6 +30,7 @@ useHead({ title: computed(() => site.site ? `${site.site.name} · Kovrin` : 'Kov
     <PlateView v-else />
     <aside class="inspector" :class="{ open: view.drawer === 'inspector' }" aria-label="Inspector">
       <ShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
+      <SiteInspector v-else-if="view.area === 'site'" />
       <ListenInspector v-else />
     </aside>
     <PathRibbon />

@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest'
+import fc from 'fast-check'
+import { airEnergyLoss, atFrequency, bounceDip, bounceOnAxis, boundaryPower, boxAreas, cosineTo, direction, eyring, materials, octaveBands, patternFactor, sabine, startShelf } from './index'
+
+const still = octaveBands.map(() => 0)
+
+describe('decay time', () => {
+  const { volume, ...areas } = boxAreas({ x: 10, y: 8, z: 4 })
+  const even = (a: number) => Object.values(areas).map(area => ({ area, absorption: octaveBands.map(() => a) }))
+  it('Sabine: 0.161 V/A (the handbook form, c = 343 m/s)', () => {
+    const area = Object.values(areas).reduce((a, b) => a + b)
+    expect(sabine(volume, even(0.1), still)[3]).toBeCloseTo(0.161 * volume / (0.1 * area), 2)
+  })
+  it('Eyring equals Sabine where little is absorbed, and goes to nothing where all is', () => {
+    expect(eyring(volume, even(0.01), still)[0]! / sabine(volume, even(0.01), still)[0]!).toBeCloseTo(1, 1)
+    expect(eyring(volume, even(1), still)[0]).toBeLessThan(0.1)
+  })
+  it('air shortens the high octaves most', () => {
+    const air = airEnergyLoss({ temperature: 20, humidity: 50, pressure: 101.325 })
+    const with_ = sabine(volume, even(0.05), air), without = sabine(volume, even(0.05), still)
+    expect(with_[7]! / without[7]!).toBeLessThan(with_[3]! / without[3]!)
+  })
+  it('every material absorbs between nothing and all, and is read between its octaves', () => {
+    for (const m of Object.values(materials)) expect(m.absorption.every(a => a >= 0 && a <= 1) && m.absorption.length === octaveBands.length).toBe(true)
+    expect(atFrequency([0, 1, 0, 0, 0, 0, 0, 0], 63 * Math.SQRT2)).toBeCloseTo(0.5, 6)
+    expect(atFrequency([3, 1, 1, 1, 1, 1, 1, 4], 20)).toBe(3)
+    expect(atFrequency([3, 1, 1, 1, 1, 1, 1, 4], 20_000)).toBe(4)
+  })
+})
+
+describe('directivity', () => {
+  it('the pattern’s mean energy over the sphere is 1/Q', () => {
+    fc.assert(fc.property(fc.double({ min: 1, max: 20, noNaN: true }), (q) => {
+      const n = 4000
+      let sum = 0
+      for (let k = 0; k < n; k++) sum += patternFactor(-1 + 2 * (k + 0.5) / n, q) ** 2 / n // solid angle is even in cos θ
+      expect(sum * q).toBeCloseTo(1, 2)
+    }))
+  })
+  it('an aim tilted down looks down, turned looks to house right', () => {
+    expect(direction({ turn: 0, tilt: 90 }).z).toBeCloseTo(-1, 9)
+    expect(direction({ turn: 90, tilt: 0 }).y).toBeCloseTo(1, 9)
+    expect(cosineTo({ turn: 0, tilt: 0 }, { x: 0, y: 0, z: 0 }, { x: 3, y: 0, z: 0 })).toBeCloseTo(1, 9)
+    expect(cosineTo({ turn: 0, tilt: 0 }, { x: 0, y: 0, z: 0 }, { x: 0, y: 0, z: 2 })).toBeCloseTo(0, 9)
+  })
+})
+
+describe('near surfaces', () => {
+  const c = 343.2
+  it('a wall 1 m behind dips at about 86 Hz (references.md, quarter wavelength)', () => {
+    expect(bounceDip(1, c)).toBeCloseTo(85.8, 1)
+    const at = Array.from({ length: 400 }, (_, k) => 40 + k * 0.5)
+    const lowest = at.reduce((best, f) => bounceOnAxis([1], f, c) < bounceOnAxis([1], best, c) ? f : best)
+    expect(lowest).toBeCloseTo(85.8, 0)
+  })
+  it('one, two, three surfaces add 3, 6, 9 dB of power far below and nothing far above (Waterhouse 1958)', () => {
+    for (const n of [1, 2, 3]) {
+      expect(boundaryPower(Array.from({ length: n }, () => 0.3), 1, c)).toBeCloseTo(10 * Math.log10(2 ** n), 2)
+      expect(Math.abs(boundaryPower(Array.from({ length: n }, () => 0.3), 15_000, c))).toBeLessThan(0.3)
+    }
+  })
+  it('the starting shelf takes back what the corner adds, and nothing in the open', () => {
+    expect(startShelf([], c)).toBeNull()
+    const shelf = startShelf([0.4, 0.5, 0.4], c)!
+    expect(shelf.gain).toBeLessThan(-6)
+    expect(shelf.gain).toBeGreaterThan(-9.5)
+    expect(shelf.frequency).toBeGreaterThan(60)
+  })
+})

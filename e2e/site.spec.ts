@@ -1,0 +1,121 @@
+import { expect, test, type Page } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { area, cell, measure, openDemo, type } from './pages'
+
+/** Milliseconds that the plate shows as arrival. */
+const arrival = async (page: Page) => Number(/([\d.]+)/.exec((await page.getByTestId('arrival').textContent()) ?? '')?.[1])
+const post = async (page: Page, path: string, data: object) => {
+  const answer = await page.request.post(path, { data })
+  return [answer.status(), (await answer.json()).message as string] as const
+}
+
+test('a new site from nothing to a live measurement, and a loudspeaker moved by 1 m arrives later by the right time', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'New site' }).click()
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  await area(page, 'Site')
+  await type(page, 'Length', '24')
+  await type(page, 'Width', '40 ft')
+  await expect(page.getByLabel('Plate')).toContainText('24 × 12.192 × 6 m')
+  await page.getByLabel('Floor', { exact: true }).selectOption('carpet')
+  await page.getByLabel('Temperature').first().fill('22')
+  await page.keyboard.press('Enter')
+  await expect(page.getByLabel('Plate')).toContainText('344.4 m/s')
+  await page.getByRole('button', { name: 'Add source' }).click()
+  await type(page, 'Name', 'Stage left')
+  await type(page, 'Along', '4')
+  await type(page, 'Across', '6')
+  await type(page, 'Height', '1.2')
+  await type(page, 'Tilt down', '0')
+  await expect(page.getByTestId('boundary')).toContainText('low shelf')
+  await page.getByRole('button', { name: 'Add position' }).click()
+  await type(page, 'Along', '14')
+  await type(page, 'Across', '6')
+  await area(page, 'Listen')
+  await page.locator('[data-cell="source-1/position-1"]').click()
+  // a new site shares the simulated devices: its first output may be fed already, or another be picked
+  await expect(page.getByLabel('Path ribbon')).toContainText('Stage left')
+  if (await page.getByTestId('path-finding').isVisible()) await page.getByRole('button', { name: 'Feed only this' }).click()
+  await page.getByTestId('noise').click()
+  await expect(page.getByTestId('distance')).toContainText(/^10\.0\d m/)
+  const near = await arrival(page)
+  await area(page, 'Site')
+  const plan = (await page.locator('[data-plan="above"]').boundingBox())!
+  const scale = Math.min((plan.width - 54) / 24, (plan.height - 52) / 12.192)
+  await page.mouse.click(plan.x + 38 + 4 * scale, plan.y + 26 + 6 * scale)
+  await expect(page.getByLabel('Name')).toHaveValue('Stage left')
+  await type(page, 'Along', '3')
+  await area(page, 'Listen')
+  await expect(page.getByTestId('distance')).toContainText(/^11\.0\d m/)
+  expect(Math.abs(await arrival(page) - near - 1000 / 344.37)).toBeLessThan(0.03) // shown to 0.01 ms twice
+  await page.getByTestId('noise').click()
+})
+
+test('dragging in the plan moves what is dragged, undo takes it back even after a reload', async ({ page, request }) => {
+  await openDemo(page)
+  await area(page, 'Site')
+  const plan = (await page.locator('[data-plan="above"]').boundingBox())!
+  const scale = Math.min((plan.width - 54) / 31, (plan.height - 52) / 14)
+  const at = (x: number, y: number) => [plan.x + 38 + x * scale, plan.y + 26 + y * scale] as const
+  const mid = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).positions.find((p: { id: string }) => p.id === 'mid').place
+  await page.mouse.move(...at(11, 5))
+  await page.mouse.down()
+  await page.mouse.move(...at(12.5, 7), { steps: 5 })
+  await page.mouse.move(...at(13, 8), { steps: 5 })
+  await page.mouse.up()
+  await expect.poll(async () => (await mid()).x).toBeGreaterThan(12.5)
+  await page.reload()
+  await area(page, 'Site')
+  await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
+  await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
+})
+
+test('a plan that cannot be is refused with the reason, and the old one stays', async ({ page }) => {
+  const path = '/api/sites/ropewalk-hall/plan/edits'
+  const site = await (await page.request.get('/api/sites/ropewalk-hall')).json()
+  const { plan } = site, source = site.sources[0], element = source.elements[0]
+  const wall = (size: object) => ({ what: 'plan', key: 'plan', old: plan, new: { ...plan, room: { ...plan.room, size: { ...plan.room.size, ...size } } } })
+  expect(await post(page, path, { what: 'source', key: source.id, old: source, new: { ...source, elements: [{ ...element, place: { x: 35, y: 3, z: 4 } }] } })).toEqual([422, expect.stringContaining('Main L at 35 / 3 / 4 m stands outside the room')])
+  expect(await post(page, path, wall({ x: 0 }))).toEqual([400, expect.stringContaining('length must be 1 to 300 m')])
+  expect(await post(page, path, wall({ x: 5000 }))).toEqual([400, expect.stringContaining('length must be 1 to 300 m')])
+  expect(await post(page, path, { what: 'plan', key: 'plan', old: plan, new: { ...plan, room: { ...plan.room, surfaces: { ...plan.room.surfaces, floor: [0.1, 0.2, 1.4, 0.3, 0.3, 0.3, 0.3, 0.3] } } } })).toEqual([400, expect.stringContaining('surfaces.floor')])
+  expect(await post(page, path, { what: 'source', key: source.id, old: { ...source, name: 'Something else' }, new: source })).toEqual([409, expect.stringContaining('changed meanwhile')])
+  expect(await post(page, '/api/sites/nowhere/plan/undo', {})).toEqual([404, expect.stringContaining('nowhere')])
+  expect((await (await page.request.get('/api/sites/ropewalk-hall')).json()).plan).toEqual(plan)
+  await openDemo(page)
+  await area(page, 'Site')
+  await type(page, 'Length', '9')
+  await expect(page.locator('[data-notice="error"]')).toContainText('outside the room')
+  await expect(page.getByLabel('Length', { exact: true })).toHaveValue('31 m')
+})
+
+test('a site is duplicated with its takes, exported, deleted, brought back, and opened again from its file', async ({ page }) => {
+  await openDemo(page)
+  await measure(page, 'main-l/rear')
+  await expect(page.getByTestId('trust')).toContainText(/\d\d blocks/)
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
+  await page.goto('/')
+  await page.locator('[data-site="ropewalk-hall"]').getByRole('button', { name: 'Duplicate' }).click()
+  await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
+  const copy = /sites\/([^/]+)$/.exec(page.url())![1]!
+  await page.goto('/')
+  const row = page.locator(`[data-site="${copy}"]`)
+  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Export' }).click()])
+  const file = await download.path()
+  const exported = JSON.parse(readFileSync(file, 'utf8'))
+  expect(exported).toMatchObject({ format: 'kovrin-site', version: 1, name: 'Ropewalk Hall copy' })
+  await row.getByRole('button', { name: 'Delete' }).click()
+  await expect(row).toBeHidden()
+  await page.getByRole('button', { name: 'Bring it back' }).click()
+  await expect(row).toBeVisible()
+  await page.getByLabel('Open a site file').setInputFiles({ name: 'again.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ ...exported, name: 'Again' })) })
+  await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
+  const again = await (await page.request.get(`/api/sites/${/sites\/([^/]+)$/.exec(page.url())![1]}/file`)).json()
+  expect(again).toEqual({ ...exported, name: 'Again' }) // nothing is lost on the way
+  await page.goto('/')
+  await page.getByLabel('Open a site file').setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"kovrin-site"}') })
+  await expect(page.locator('[data-notice="error"]')).toContainText('not understood')
+  await page.getByLabel('Open a site file').setInputFiles({ name: 'notes.txt', mimeType: 'application/json', buffer: Buffer.from('hello') })
+  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not JSON' })).toBeVisible()
+})

@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest'
+import { distance, octaveBands, speedOfSound } from '../../core/acoustics'
+import { realFft } from '../../core/dsp'
+import { roomDecay, type SitePlan } from '../../core/rig'
+import { ropewalk } from '../ropewalk/site'
+import { responseLength, roomSpectrum, venueBins, venueRate } from './acoustics'
+
+const element = ropewalk.sources[0]!.elements[0]!, microphone = ropewalk.positions[2]!.place
+
+/** Response of the hall in one octave (cosine edges), squared and summed backwards: Schroeder 1965, as ISO 3382-1 uses it. */
+function decayTime(plan: SitePlan, centre: number): number {
+  const { re, im } = roomSpectrum(plan, 'main-l', 0, element, microphone)
+  for (let k = 0; k < re.length; k++) {
+    const away = Math.abs(Math.log2(Math.max(1, venueBins[k]!) / centre)), share = away < 0.5 ? 1 : away < 0.7 ? Math.cos((away - 0.5) / 0.2 * Math.PI / 2) : 0
+    re[k]! *= share
+    im[k]! *= share
+  }
+  const response = new Float64Array(responseLength)
+  realFft(responseLength).inverse(re, im, response)
+  const energy = response.subarray(0, 65_536).map(v => v * v)
+  for (let n = energy.length - 2; n >= 0; n--) energy[n]! += energy[n + 1]!
+  const level = (n: number) => 10 * Math.log10(energy[n]! / energy[0]!)
+  const at = (db: number) => energy.findIndex((_, n) => level(n) <= db)
+  return 60 * (at(-25) - at(-5)) / 20 / venueRate // T20
+}
+
+describe('the hall follows its plan', () => {
+  const { plan } = ropewalk
+  it('decays within 10 % of Eyring in every octave, and within 10 % again with curtains all round', () => {
+    const dull: SitePlan = { ...plan, room: { ...plan.room, surfaces: { ...plan.room.surfaces, left: 'curtain', right: 'curtain' } } }
+    for (const p of [plan, dull]) roomDecay(p).forEach((t, o) => {
+      if (o > 0) expect(Math.abs(decayTime(p, octaveBands[o]!) / t - 1), `${octaveBands[o]} Hz`).toBeLessThan(0.1)
+    })
+  })
+  it('moving the loudspeaker moves the arrival by the formula, to 0.01 ms', () => {
+    const arrival = (x: number) => {
+      const moved = { ...element, place: { ...element.place, x } }
+      const { re, im } = roomSpectrum(plan, 'main-l', 0, moved, microphone)
+      const response = new Float64Array(responseLength)
+      realFft(responseLength).inverse(re, im, response)
+      const peak = response.reduce((best, v, n) => Math.abs(v) > Math.abs(response[best]!) ? n : best, 0)
+      const [a, b, c] = [response[peak - 1]!, response[peak]!, response[peak + 1]!]
+      return { measured: (peak + 0.5 * (a - c) / (a - 2 * b + c)) / venueRate, formula: distance(moved.place, microphone) / speedOfSound(plan.air.temperature) }
+    }
+    const near = arrival(4), far = arrival(3)
+    expect(Math.abs((far.measured - near.measured) - (far.formula - near.formula))).toBeLessThan(1e-5)
+  })
+})
