@@ -48,7 +48,12 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await area(page, 'Listen')
   await expect(page.getByTestId('distance')).toContainText(/^11\.0\d m/)
   expect(Math.abs(await arrival(page) - near - 1000 / 344.37)).toBeLessThan(0.03) // shown to 0.01 ms twice
-  await page.getByTestId('noise').click()
+  await page.getByTestId('take').click()
+  await expect(page.locator('[data-cell="source-1/position-1"]')).toHaveAttribute('data-state', 'fresh')
+  await area(page, 'Site')
+  await type(page, 'Along', '5')
+  await expect(page.locator('[data-cell="source-1/position-1"]')).toHaveAttribute('data-state', 'stale')
+  await expect(page.getByRole('complementary', { name: 'Ledger' })).toContainText('Stage left was moved.')
 })
 
 test('dragging in the plan moves what is dragged, undo takes it back even after a reload', async ({ page, request }) => {

@@ -5,6 +5,7 @@ import { distance, speedOfSound } from '~~/core/acoustics'
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level } from '~~/core/measure'
+import type { BackgroundId } from '~~/standins/venue/background'
 import { ask } from '~/utils/api'
 import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
 
@@ -25,6 +26,9 @@ export const useListen = defineStore('listen', () => {
   const input = useLocalStorage<'venue' | 'computer'>('kovrin-input', 'venue')
   const averagingId = useLocalStorage('kovrin-averaging', 'watch')
   const noiseLevel = useLocalStorage('kovrin-noise-level', -20)
+  /** What goes on in the simulated hall beside the loudspeakers, and whether its evening passes. */
+  const background = ref<BackgroundId>('empty')
+  const evening = ref(false)
   const running = ref(false)
   const noise = ref(false)
   const searching = ref(false)
@@ -131,6 +135,8 @@ export const useListen = defineStore('listen', () => {
     }
     venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
     toVenue({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace() })
+    toVenue({ type: 'background', id: background.value })
+    toVenue({ type: 'evening', on: evening.value })
     tellHeld()
   }
 
@@ -207,6 +213,8 @@ export const useListen = defineStore('listen', () => {
   site.onHeld(() => { if (running.value) tellHeld() })
   watch(averaging, a => toAnalysis({ type: 'average', averaging: plain(a) }))
   watch(noiseLevel, sendNoise)
+  watch(background, id => toVenue({ type: 'background', id }))
+  watch(evening, on => toVenue({ type: 'evening', on }))
   watch(() => view.cell && `${view.cell.source}/${view.cell.position}`, () => {
     if (!running.value) return
     curve.value = null
@@ -222,7 +230,7 @@ export const useListen = defineStore('listen', () => {
   })
 
   return {
-    input, averagingId, noiseLevel, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
+    input, averagingId, noiseLevel, background, evening, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

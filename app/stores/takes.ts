@@ -2,7 +2,10 @@ import { defineStore } from 'pinia'
 import { decodeTake, type TakeData } from '~~/core/formats/take'
 import { smooth } from '~~/core/measure'
 import { parameterName, predict, showParameter, staleness } from '~~/core/rig'
+import { distance } from '~~/core/acoustics'
 import type { Curve } from '~~/core/dsp'
+import type { Place } from '~~/core/rig'
+import type { TakeRecord } from '~~/server/db/sites'
 import { askBytes } from '~/utils/api'
 
 /** Kept measurements: their curves, whether they are still true, and what they predict. */
@@ -25,10 +28,22 @@ export const useTakes = defineStore('takes', () => {
     }
   }
 
-  /** Why each take no longer tells what is in the devices; empty where it still does. */
-  const stale = computed(() => Object.fromEntries(all.value.map(t => [t.id,
-    staleness(site.heldRig, t.settings, t.feed, site.outputsOf(t.sourceId))
-      .map(d => `${site.deviceOf(d.device)?.name}: ${parameterName(d.path)} ${showParameter(d.path, d.from)} → ${showParameter(d.path, d.to)}`)])))
+  /** What was moved in the plan since a take was made. */
+  function movedSince(t: TakeRecord): string[] {
+    const source = site.site!.sources.find(s => s.id === t.sourceId), position = site.site!.positions.find(p => p.id === t.positionId)
+    const { geometry } = t.info
+    if (!geometry || !source || !position) return []
+    const apart = (a: Place, b: Place | undefined) => !b || distance(a, b) > 0.005
+    return [
+      ...(source.elements.length !== geometry.cabinets.length || source.elements.some((e, n) => apart(e.place, geometry.cabinets[n])) ? [`${source.name} was moved.`] : []),
+      ...(apart(position.place, geometry.microphone) ? [`${position.name} was moved.`] : []),
+    ]
+  }
+
+  /** Why each take no longer tells what is there: settings in the devices, or places; empty where it still does. */
+  const stale = computed(() => Object.fromEntries(all.value.map(t => [t.id, [...movedSince(t),
+    ...staleness(site.heldRig, t.settings, t.feed, site.outputsOf(t.sourceId))
+      .map(d => `${site.deviceOf(d.device)?.name}: ${parameterName(d.path)} ${showParameter(d.path, d.from)} → ${showParameter(d.path, d.to)}`)]])))
 
   /** Takes whose settings differ from the drafts: those have a prediction of their own. */
   const moved = computed(() => new Set(all.value.filter(t => staleness(site.draftRig, t.settings, t.feed, site.outputsOf(t.sourceId)).length).map(t => t.id)))

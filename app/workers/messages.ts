@@ -1,6 +1,7 @@
 import type { Averaging, Level } from '~~/core/measure'
 import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
 import type { Place } from '~~/core/acoustics'
+import type { BackgroundId } from '~~/standins/venue/background'
 
 /** To the analysis worker. */
 export type AnalysisRequest =
@@ -46,6 +47,8 @@ export type VenueRequest =
   | { type: 'holds', devices: Record<string, { capability: Capability, settings: Settings }> }
   | { type: 'move', microphone: Place }
   | { type: 'replan', plan: SitePlan, sources: Source[], microphone: Place, devices: Record<string, { capability: Capability, settings: Settings }> }
+  | { type: 'background', id: BackgroundId }
+  | { type: 'evening', on: boolean }
   | GeneratorRequest
 
 /** To whatever runs the generator: the hall's worker or the capture worklet. */

@@ -41,6 +41,8 @@ function handle(request: VenueRequest) {
       if (request.on) venue?.generator.start()
       else venue?.generator.stop()
       break
+    case 'background': venue?.background(request.id); break
+    case 'evening': venue?.evening(request.on); break
     case 'hush': venue?.generator.hush(); break
   }
 }

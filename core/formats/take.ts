@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import type { Curve } from '../dsp'
+import { Place } from '../rig'
 
 const finite = v.pipe(v.number(), v.finite())
 
@@ -17,6 +18,8 @@ export const TakeInfo = v.strictObject({
   referenceLevel: v.nullable(finite),
   /** Time of the impulse response's first sample, after `delay`. */
   impulseStart: finite,
+  /** Where cabinets and microphone stood; the server fills it in. Takes of the first version have none. */
+  geometry: v.optional(v.strictObject({ cabinets: v.array(Place), microphone: Place })),
   /** Revision of every device's confirmed settings while it was measured. */
   revisions: v.record(v.string(), v.pipe(v.number(), v.integer())),
 })

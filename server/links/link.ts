@@ -20,7 +20,7 @@ const retryAfter = [250, 500, 1000, 2000], pingEvery = 2000
 export function createLink(driver: DeviceDriver, address: () => string | null, events: LinkEvents) {
   let state: LinkState = { state: 'searching', why: null, since: new Date().toISOString() }
   let connection: DeviceConnection | null = null
-  let tries = 0, stopped = false
+  let tries = 0, stopped = false, everLive = false
   let timer: NodeJS.Timeout | undefined
 
   const enter = (next: LinkState['state'], why: string | null = null) => {
@@ -33,7 +33,7 @@ export function createLink(driver: DeviceDriver, address: () => string | null, e
     connection?.close()
     connection = null
     if (stopped) return
-    enter(state.state === 'live' || state.state === 'lost' ? 'lost' : 'searching', why)
+    enter(everLive ? 'lost' : 'searching', why)
     clearTimeout(timer)
     timer = setTimeout(open, retryAfter[Math.min(tries++, retryAfter.length - 1)])
   }
@@ -45,10 +45,12 @@ export function createLink(driver: DeviceDriver, address: () => string | null, e
       const opened = await driver(at, { changed: events.changed, lost: later })
       if (stopped) return opened.close()
       connection = opened
+      enter('reading')
       const found = await opened.read()
       await events.read(found.capability, found.settings)
       if (connection !== opened) return
       tries = 0
+      everLive = true
       enter('live')
       beat(opened)
     }

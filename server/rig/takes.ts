@@ -28,10 +28,11 @@ export async function keepTake(siteId: string, cell: { source: string, position:
     return { status: 'moved', why: `The settings of ${names} changed while this was measured. Nothing was kept: let the average settle and take it again.` }
   }
   const settings: PathSettings = Object.fromEntries(onPath.map(id => [id, rig.devices[id]!.settings]))
+  const geometry = { cabinets: source.elements.map(e => e.place), microphone: position.place }
   const record = await database().transaction(async (tx) => {
     const [count] = await tx.select({ n: sql<number>`count(*)::int` }).from(takes).where(and(eq(takes.siteId, siteId), eq(takes.sourceId, source.id), eq(takes.positionId, position.id)))
     const [row] = await tx.insert(takes).values({
-      siteId, sourceId: source.id, positionId: position.id, name: `${source.name} · ${position.name} ${count!.n + 1}`, info, feed: site.plan.feed, settings, data, who,
+      siteId, sourceId: source.id, positionId: position.id, name: `${source.name} · ${position.name} ${count!.n + 1}`, info: { ...info, geometry }, feed: site.plan.feed, settings, data, who,
     }).returning()
     await touch(tx, siteId)
     const { siteId: _, data: __, ...rest } = row!

@@ -1,16 +1,16 @@
 import type { Place } from '../../core/acoustics'
-import { createGenerator, pinkNoise, realFft, type Curve } from '../../core/dsp'
+import { createGenerator, realFft, type Curve } from '../../core/dsp'
 import { pathResponse, type Endpoint, type Rig, type SitePlan, type Source } from '../../core/rig'
-import { ratioOf } from '../../core/units'
 import { responseLength, roomSpectrum, venueBins, venueRate } from './acoustics'
+import { createBackground, type BackgroundId } from './background'
 import { blockSize, createConvolver } from './convolver'
-
-/** Noise of the empty hall and of the microphone's own electronics, dBFS RMS. */
-const background = -74
 
 /** Length of the response of the electronics in samples: 0.68 s, for delays up to half a second and what filters ring. */
 const pathLength = 2 ** 15
 const pathBins = Float64Array.from({ length: pathLength / 2 + 1 }, (_, k) => k * venueRate / pathLength)
+
+/** An evening lasts ten minutes here; the air is stepped every four seconds. */
+const eveningLasts = 600, driftEvery = Math.round(4 * venueRate / blockSize)
 
 /** One output that drives cabinets: its electronics, which follow the devices, and the hall behind it, which follows the microphone. */
 interface Way {
@@ -31,10 +31,12 @@ interface Way {
  */
 export function createVenue(firstPlan: SitePlan, firstSources: Source[], microphone: Place) {
   const generator = createGenerator(venueRate, 20)
-  const hiss = pinkNoise(venueRate, 4711), hissLevel = ratioOf(background)
+  const background = createBackground(venueRate)
   const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
   const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
-  let plan = firstPlan, place = microphone
+  /** The plan as drawn; `plan` is the same with the air of the moment. */
+  let basis = firstPlan, plan = firstPlan, place = microphone
+  let evening = false, blocks = 0
   const ways = new Map<string, Way>()
 
   /** Sorts cabinets to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
@@ -65,7 +67,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     way.heardFrom = place
   }
 
-  const noise = new Float32Array(blockSize), driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
+  const driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
   /** What the devices hold now. */
   const holds = (rig: Rig) => {
     for (const way of ways.values()) {
@@ -81,13 +83,32 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     }
   }
 
+  /** One step of the evening: the air on its way from now to show time, every way heard through it. */
+  const drift = () => {
+    const part = Math.min(1, blocks * blockSize / venueRate / eveningLasts), { air, airLater } = basis
+    const between = (key: 'temperature' | 'humidity' | 'pressure') => air[key] + (airLater[key] - air[key]) * part
+    plan = { ...basis, air: { temperature: between('temperature'), humidity: between('humidity'), pressure: between('pressure') } }
+    for (const way of ways.values()) if (way.ringing > 0 && way.cabinets.length) setRoom(way)
+    if (part === 1) evening = false
+  }
+
   return {
     generator,
+    background: (id: BackgroundId) => background.choose(id),
+    /** Lets the air go from now to show time within ten minutes, or puts it back to now. */
+    evening(on: boolean) {
+      evening = on
+      blocks = 0
+      plan = basis
+      if (!on) for (const way of ways.values()) if (way.ringing > 0 && way.cabinets.length) setRoom(way)
+    },
+    get temperature() { return plan.air.temperature },
     sampleRate: venueRate,
     holds,
     /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
     replan(nextPlan: SitePlan, sources: Source[], to: Place, rig: Rig) {
-      plan = nextPlan
+      basis = plan = nextPlan
+      evening = false
       place = { ...to }
       wire(sources)
       for (const way of ways.values()) {
@@ -103,8 +124,9 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     /** The next block (`blockSize` samples): what is played back, and what the microphone hears. */
     process(playback: Float32Array, heard: Float32Array) {
       generator.fill(playback)
-      hiss(noise)
-      for (let n = 0; n < blockSize; n++) heard[n] = noise[n]! * hissLevel
+      heard.fill(0)
+      background.addTo(heard)
+      if (evening && ++blocks % driftEvery === 0) drift()
       for (const way of ways.values()) {
         if (!way.fed && way.ringing <= 0) continue
         if (!way.fed) way.ringing--

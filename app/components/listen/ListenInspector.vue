@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { averagings } from '~/stores/listen'
 import { smoothings } from '~~/core/measure'
+import { backgroundIds, backgrounds } from '~~/standins/venue/background'
 
 const listen = useListen(), view = useView(), site = useSite()
 const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position)?.name)
@@ -24,6 +25,12 @@ const advice = computed(() => {
         <option value="computer">This computer’s inputs</option>
       </select>
       <p v-if="listen.input === 'venue'" class="soft small">The simulated microphone stands at {{ position ?? 'the position you pick' }} and hears what the stand-in devices hold.</p>
+      <template v-if="listen.input === 'venue'">
+        <label class="two"><span class="small soft">In the hall</span>
+          <select v-model="listen.background" aria-label="In the hall"><option v-for="b in backgroundIds" :key="b" :value="b">{{ backgrounds[b].name }}</option></select>
+        </label>
+        <label class="row small"><input v-model="listen.evening" type="checkbox"> Let the evening pass: the air of show time in ten minutes</label>
+      </template>
       <ComputerInputs v-else />
     </div>
     <div class="section">

@@ -75,9 +75,9 @@ function move(what: 'source' | 'position', id: string, element: number, place: P
 
 <style scoped>
 .site { display: grid; grid-template-rows: auto auto minmax(0, 1fr) auto; gap: 0.5rem; padding: 0.6rem 0.9rem; min-height: 0; overflow: hidden; }
-dl { display: flex; flex-wrap: wrap; gap: 0.2rem 1.6rem; margin: 0; }
+dl { display: flex; flex-wrap: wrap; gap: 0.2rem 1.3rem; margin: 0; }
 dt { color: var(--ink-soft); font-size: 0.84rem; }
-dd { margin: 0; font-size: 1.1rem; font-weight: 600; }
+dd { margin: 0; font-size: 0.98rem; font-weight: 600; }
 .views { display: grid; grid-template-rows: 3fr 2fr; gap: 0.4rem; min-height: 0; }
 .tab { padding: 0.35rem 0.9rem; border: 1px solid var(--rule-strong); min-height: 34px; }
 .tab.on { background: var(--accent); color: var(--accent-ink); }

@@ -36,7 +36,7 @@ const surfaces = computed(() => {
 })
 const near = computed(() => nearSurfaces(surfaces.value.map(s => s.at)))
 const shelf = computed(() => startShelf(near.value, c.value))
-const grid = logGrid(24, 20, 1000)
+const grid = logGrid(24, 20, 500)
 const path = (level: (f: number) => number) => Array.from(grid, (f, k) => `${k ? 'L' : 'M'}${(k / (grid.length - 1) * 290).toFixed(1)} ${(60 - Math.max(-15, Math.min(12, level(f))) * 4).toFixed(1)}`).join('')
 const power = computed(() => path(f => boundaryPower(near.value, f, c.value)))
 const axis = computed(() => path(f => bounceOnAxis(near.value, f, c.value)))
@@ -67,7 +67,7 @@ const axis = computed(() => path(f => bounceOnAxis(near.value, f, c.value)))
       <p v-for="s in surfaces" :key="s.name" class="small">{{ s.name }} {{ showNumber(s.at, 2) }} m<template v-if="s.at > 0.05 && s.at < 5">: first dip at {{ showFrequency(Math.round(bounceDip(s.at, c))) }}</template></p>
       <svg v-if="near.length" viewBox="-30 0 330 140" role="img" aria-label="What the near surfaces add, in dB over frequency">
         <g v-for="db in [12, 6, 0, -6, -12]" :key="db"><line x1="0" x2="290" :y1="60 - 4 * db" :y2="60 - 4 * db" class="rule" /><text x="-4" :y="64 - 4 * db" text-anchor="end">{{ `${db}`.replace('-', '−') }}</text></g>
-        <text v-for="f in [20, 50, 100, 200, 500, 1000]" :key="f" :x="Math.log(f / 20) / Math.log(50) * 290" y="132" text-anchor="middle">{{ f }}</text>
+        <text v-for="f in [20, 50, 100, 200, 500]" :key="f" :x="Math.log(f / 20) / Math.log(25) * 290" y="132" text-anchor="middle">{{ f }}</text>
         <path :d="axis" class="axis" /><path :d="power" class="power" />
       </svg>
       <p v-if="near.length" class="small soft">dB over Hz. Strong line: power into the room. Thin line: straight in front, as hard as it gets.</p>
