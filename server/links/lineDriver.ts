@@ -58,7 +58,7 @@ export const lineDriver: DeviceDriver = (address, events) => new Promise<DeviceC
     for (const line of lines) if (line && !over) take(line)
   })
   socket.on('timeout', () => { if (!open) end('No answer at this address') })
-  socket.on('error', error => end(error.message))
+  socket.on('error', (error: NodeJS.ErrnoException) => end(error.code === 'ECONNREFUSED' ? `Nobody answers at ${address}` : error.message))
   socket.on('close', () => end('The device closed the connection'))
   socket.on('connect', () => {
     open = true

@@ -23,15 +23,17 @@ export async function startLinks(onlySite?: string) {
 }
 
 function open({ siteId, id, name, address }: { siteId: string, id: string, name: string, address: string }) {
-  let told: string | null = null
+  let told: 'live' | 'lost' | null = null
   const failed = (error: unknown) => console.error(`Change on ${id} could not be stored: ${(error as Error).message}`)
   links.get(key(siteId, id))?.stop()
   links.set(key(siteId, id), createLink(lineDriver, () => resolveAddress(address), {
     state: (link) => {
       tell(siteId, { type: 'link', device: id, link })
-      const words = link.state === 'live' ? 'is connected and in step' : link.state === 'lost' ? `is lost: ${link.why}` : told
-      if (words && words !== told) void writeLog(siteId, 'Kovrin', `${name} ${words}.`)
-      told = words
+      // once a change, not once a try: it may fail for many reasons while it is away
+      if ((link.state === 'live' || link.state === 'lost') && link.state !== told) {
+        told = link.state
+        void writeLog(siteId, 'Kovrin', `${name} ${told === 'live' ? 'is connected and in step' : `is lost: ${link.why}`}.`)
+      }
     },
     read: (capability, settings) => recordRead(siteId, id, capability, settings),
     changed: (path, value) => { recordHeld(siteId, id, path, value, 'device', 'At the device').catch(failed) },

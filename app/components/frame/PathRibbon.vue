@@ -2,7 +2,7 @@
 import { routes, routeSounds } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
-const site = useSite(), view = useView()
+const site = useSite(), view = useView(), listen = useListen()
 const which = ref(0)
 watch(() => view.cell?.source, () => { which.value = 0 })
 const outputs = computed(() => view.cell ? site.outputsOf(view.cell.source) : [])
@@ -17,8 +17,12 @@ const alsoFed = computed(() => {
 })
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 
+/** Routing is done in silence: the noise stops at once and rises again afterwards. */
 async function feedThis() {
+  const sounding = listen.noise
+  listen.hush()
   for (const e of feedOnly(site, view.cell!.source)) await site.edit(e.device, e.path, e.to)
+  if (sounding) await listen.turnNoise(true)
 }
 function edit(block: typeof blocks.value[number]) {
   if (!block.edits) return

@@ -65,7 +65,7 @@ function move(what: 'source' | 'position', id: string, element: number, place: P
       </div>
       <div class="row small">
         <label class="row">Direct level at {{ ear }} m, octave of <select v-model.number="band" aria-label="Octave of the level map"><option v-for="f in octaveBands" :key="f" :value="f">{{ f }} Hz</option></select></label>
-        <span v-if="map && site.site!.sources.length" class="soft" data-testid="spread">darkest 6 dB under the loudest spot, then every 4 dB; 90 % of the floor lies within {{ showNumber(map.spread, 1) }} dB</span>
+        <span v-if="map && site.site!.sources.length" class="soft" data-testid="spread">full colour within 6 dB of the loudest spot, then one step every 4 dB; 90 % of the floor lies within {{ showNumber(map.spread, 1) }} dB</span>
         <span v-else class="soft">Add a source to see how evenly it covers the floor.</span>
       </div>
     </template>
