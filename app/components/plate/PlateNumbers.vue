@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { speedOfSound } from '~~/core/acoustics'
+import { fewBlocks, trustThreshold } from '~~/core/measure'
 import { routeDelay, routes } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
@@ -19,9 +20,9 @@ const shown = computed(() => {
 })
 const trust = computed(() => {
   const c = listen.curve
-  if (!c) return null
+  if (!c || listen.blocks < fewBlocks) return null
   const inBand = [...c.frequencies.keys()].filter(k => c.frequencies[k]! > 60 && c.frequencies[k]! < 16_000)
-  return Math.round(100 * inBand.filter(k => c.coherence![k]! >= 0.6).length / inBand.length)
+  return Math.round(100 * inBand.filter(k => c.coherence![k]! >= trustThreshold).length / inBand.length)
 })
 </script>
 
@@ -39,8 +40,8 @@ const trust = computed(() => {
       <span class="big num">{{ shown.metres }}</span> m
       <span class="soft small">of air, after {{ shown.electronics }} ms electronics</span>
     </div>
-    <div v-if="trust !== null" data-testid="trust">
-      <span class="big num">{{ trust }}</span> %
+    <div data-testid="trust">
+      <span class="big num">{{ trust ?? '–' }}</span> %
       <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks' }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template></span>
     </div>
   </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { standardGrid, multiply, divide } from '~~/core/dsp'
-import { smooth } from '~~/core/measure'
+import { fewBlocks, smooth } from '~~/core/measure'
 import { asIfSounding, sourceResponse, staleness, type PathSettings } from '~~/core/rig'
 import { showFrequency, showLevel, showNumber } from '~~/core/units'
 import { coherenceTrace, magnitudeTrace, phaseTrace, type Drawn } from './traces'
@@ -30,8 +30,8 @@ const drawn = computed<Drawn[]>(() => {
   for (const { take, curve } of takes.measured) list.push({ ...look, id: take.id, name: `take ${take.name.split(' ').pop()}`, predicted: false, strong: false, curve })
   for (const { take, curve } of takes.predicted) list.push({ ...look, id: `${take.id}-p`, name: `take ${take.name.split(' ').pop()} predicted`, predicted: true, strong: !smoothed.value, curve })
   if (smoothed.value) {
-    list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: smoothed.value })
-    if (ahead.value && listen.curve) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smooth(multiply(listen.curve, ahead.value), view.smoothing) })
+    list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: smoothed.value, young: listen.blocks < fewBlocks })
+    if (ahead.value && listen.curve) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smooth(multiply(listen.curve, ahead.value), view.smoothing), young: listen.blocks < fewBlocks })
   }
   return list
 })

@@ -21,6 +21,11 @@ describe('lines on the plate', () => {
     const low = values.slice(0, 150) // 0.002 s turns 360° in 500 Hz: few wraps down there
     expect(low.filter(Number.isNaN).length).toBeLessThan(3)
   })
+  it('a trace of too few blocks is pale throughout, but there', () => {
+    const young = magnitudeTrace({ ...drawn(), young: true })
+    expect(young.trusted.some(Boolean)).toBe(false)
+    expect(young.values.every(Number.isFinite)).toBe(true)
+  })
   it('a poor point is pale but there; coherence itself and data without coherence are never pale', () => {
     const poor = drawn((d) => { d.curve.coherence!.fill(0.2, 0, 50) })
     const line = magnitudeTrace(poor)

@@ -5,10 +5,16 @@ import { trusted } from '~~/core/measure'
 export interface Trace { id: string, name: string, hue: number, dash: number, predicted: boolean, strong: boolean, values: Float64Array, trusted: boolean[] }
 
 /** A curve on its way to the plate. */
-export interface Drawn extends Omit<Trace, 'values' | 'trusted'> { curve: Curve }
+export interface Drawn extends Omit<Trace, 'values' | 'trusted'> {
+  curve: Curve
+  /** Too few blocks yet: their coherence is near 1 whatever was heard, so nothing of it is trusted. */
+  young?: boolean
+}
 
-const trace = (d: Drawn, values: Float64Array, mask = trusted(d.curve)): Trace =>
-  ({ id: d.id, name: d.name, hue: d.hue, dash: d.dash, predicted: d.predicted, strong: d.strong, values, trusted: mask })
+const mask = (d: Drawn) => trusted(d.curve).map(t => t && !d.young)
+
+const trace = (d: Drawn, values: Float64Array, flags = mask(d)): Trace =>
+  ({ id: d.id, name: d.name, hue: d.hue, dash: d.dash, predicted: d.predicted, strong: d.strong, values, trusted: flags })
 
 /** Magnitude in dB; silence (-150 dB and less) is not drawn. */
 export const magnitudeTrace = (d: Drawn): Trace => trace(d, magnitude(d.curve).map(v => v < -150 ? Number.NaN : v))
