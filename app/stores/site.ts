@@ -113,10 +113,7 @@ export const useSite = defineStore('site', () => {
         if (event.link.state === 'live' && was && was !== 'live') notices.say('info', `${name} is connected and in step.`)
         break
       }
-      case 'plan':
-        patch({ name: event.name, plan: event.plan, sources: event.sources, positions: event.positions })
-        planListeners.forEach(f => f())
-        break
+      case 'plan': takePlan(event); break
       case 'take': if (!site.value.takes.some(t => t.id === event.take.id)) patch({ takes: [...site.value.takes, event.take] }); break
       case 'take-gone': patch({ takes: site.value.takes.filter(t => t.id !== event.id) }); break
     }
@@ -153,15 +150,45 @@ export const useSite = defineStore('site', () => {
     showDraft(device, p, readParameter(known[device]!, p))
   }
 
-  /** Changes the plan, a source or a position: `old` null makes it, `next` null removes it. False when it was refused, with the reason shown. */
+  /** Plan edits on their way, in order; while there are any, what the server tells of the plan waits. */
+  let planQueue: Promise<unknown> = Promise.resolve(), planPending = 0
+  let planTold: Extract<SiteEvent, { type: 'plan' }> | null = null
+  function takePlan(told: Extract<SiteEvent, { type: 'plan' }>) {
+    planTold = told
+    if (planPending > 0) return
+    patch({ name: told.name, plan: told.plan, sources: told.sources, positions: told.positions })
+    planListeners.forEach(f => f())
+  }
+
+  const replaced = <T extends { id: string }>(all: T[], id: string, next: T | null) => {
+    if (!next) return all.filter(x => x.id !== id)
+    return all.some(x => x.id === id) ? all.map(x => x.id === id ? next : x) : [...all, next]
+  }
+
+  /**
+   * Changes the plan, a source or a position, shown at once: `old` null makes it, `next` null removes it. False when it was
+   * refused, with the reason shown and the server's plan back in place.
+   */
   async function editPlan<T extends SitePlan | Source | Position>(what: 'plan' | 'source' | 'position', planKey: string, old: T | null, next: T | null): Promise<boolean> {
+    if (what === 'plan') patch({ plan: next as SitePlan })
+    else if (what === 'source') patch({ sources: replaced(site.value!.sources, planKey, next as Source | null) })
+    else patch({ positions: replaced(site.value!.positions, planKey, next as Position | null) })
+    planPending++
+    const sent = planQueue.then(() => ask(path('/plan/edits'), { method: 'POST', body: { what, key: planKey, old, new: next } }))
+    planQueue = sent.catch(() => {})
     try {
-      await ask(path('/plan/edits'), { method: 'POST', body: { what, key: planKey, old, new: next } })
+      await sent
       return true
     }
     catch (error) {
       notices.fail(error)
+      planTold = null
+      await fetchSite(site.value!.id)
       return false
+    }
+    finally {
+      planPending--
+      if (planPending === 0 && planTold) takePlan(planTold)
     }
   }
   const undoPlan = () => ask(path('/plan/undo'), { method: 'POST' }).catch(notices.fail)
