@@ -5,6 +5,8 @@ export const chromiumArgs = ['--no-sandbox', '--disable-gpu', '--disable-quic', 
 export default defineConfig({
   testDir: 'e2e',
   workers: 1,
+  // sound in real time on a busy machine: a second try is allowed, and Playwright's list names every test that needed it
+  retries: 1,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],

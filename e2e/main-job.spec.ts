@@ -5,7 +5,7 @@ test('the list of sites leads to the demo, in both themes, and nothing leaves th
   const outside: string[] = []
   page.on('request', (r) => { if (!/^(http:\/\/127\.0\.0\.1|data:|blob:)/.test(r.url())) outside.push(r.url()) })
   await page.goto('/')
-  await page.getByRole('link', { name: /Ropewalk Hall/ }).click()
+  await page.getByRole('link', { name: 'Ropewalk Hall', exact: true }).click()
   await expect(page.getByRole('complementary', { name: 'Ledger' })).toBeVisible()
   for (const part of ['Plate', 'Inspector', 'Path ribbon']) await expect(page.getByLabel(part, { exact: true })).toBeVisible()
   const paper = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor)
@@ -137,7 +137,7 @@ test('a site that does not exist says so and leads back', async ({ page }) => {
   await page.goto('/sites/nowhere')
   await expect(page.getByRole('heading', { name: 'This site does not exist' })).toBeVisible()
   await page.getByRole('link', { name: 'See all sites' }).click()
-  await expect(page.getByRole('link', { name: /Ropewalk Hall/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: 'Ropewalk Hall', exact: true })).toBeVisible()
 })
 
 test('typing nonsense into a field is answered beside it, and the value stays', async ({ page }) => {
