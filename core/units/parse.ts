@@ -1,4 +1,4 @@
-import type { Decibels, Hertz, MetresPerSecond, Samples, Seconds } from './types'
+import type { Decibels, Hertz, MetresPerSecond, Seconds } from './types'
 
 /** What a field made of typed text: a value in SI units, or a sentence that says what it can read. */
 export type Parsed = { ok: true, value: number } | { ok: false, why: string }
@@ -102,6 +102,3 @@ export const showLevel = (level: Decibels, places = 1): string =>
 
 /** '4.50 ms'. */
 export const showDelay = (time: Seconds, places = 2): string => `${showNumber(time * 1000, places)} ms`
-
-/** Samples in a time at a rate. */
-export const samplesIn = (time: Seconds, sampleRate: Hertz): Samples => time * sampleRate
