@@ -3,8 +3,11 @@ import { writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
+import { coverage } from '../core/acoustics'
 import { pinkNoise, realFft } from '../core/dsp'
 import { createDualChannel } from '../core/measure'
+import { ropewalk } from '../standins/ropewalk/site'
+import { roomSpectrum } from '../standins/venue/acoustics'
 
 const rate = 48_000, seconds = 60
 const ref = new Float32Array(rate * seconds), mic = new Float32Array(rate * seconds)
@@ -47,6 +50,13 @@ for (const power of [10, 12, 14, 16, 18]) {
   }, 5)
   row(`transfer function and coherence of ${seconds} s, blocks of 2^14, 75 % overlap`, ours, await scipy('transfer', length, 5))
   console.log(`One live measurement (48 kHz, 2^14, 75 % overlap) takes ${(100 * ours / seconds).toFixed(2)} % of one core.`)
+}
+{
+  const places = Float32Array.from({ length: 3 * 2000 }, (_, k) => [30 * ((k * 0.61803) % 1), 14 * ((k * 0.38197) % 1), 1.2][k % 3]!)
+  const radiators = ropewalk.sources.flatMap(s => s.elements).slice(0, 12)
+  console.log(`Level map of 2,000 seats × ${radiators.length} loudspeakers: ${(1000 * median(() => { coverage(places, radiators, ropewalk.plan.air, 2000) }, 15)).toFixed(1)} ms.`)
+  const { plan, sources, positions } = ropewalk, element = sources[0]!.elements[0]!
+  for (const order of [3, 5]) console.log(`Simulated hall, one cabinet to one microphone, reflections to order ${order}: ${(1000 * median(() => { roomSpectrum(plan, 'main-l', 0, element, positions[0]!.place, order) }, 5)).toFixed(0)} ms.`)
 }
 python.stdin.end()
 console.table(rows)

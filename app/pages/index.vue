@@ -1,8 +1,12 @@
 <script setup lang="ts">
-import type { SitePlan } from '~~/core/rig'
+import type { SiteRow } from '~~/server/db/sites'
 import { ask } from '~/utils/api'
 
-interface Row { id: string, name: string, touchedAt: string, archived: boolean, plan: SitePlan, sources: number, positions: number, takes: number, cells: number }
+type Row = Omit<SiteRow, 'touchedAt'> & { touchedAt: string }
+interface Ledger { cells: number, fresh: number, stale: number, takes: number }
+const ledgers = ref<Record<string, Ledger>>({})
+const templates = ref<{ id: string, name: string, about: string }[]>([])
+const choosing = ref(false)
 const notices = useNotices()
 const showArchived = ref(false)
 const deleted = ref<Row | null>(null)
@@ -12,8 +16,19 @@ const sites = ref<Row[] | null>(null)
 const trouble = ref<string | null>(null)
 async function load() {
   trouble.value = null
-  try { sites.value = await ask<Row[]>('/api/sites') }
+  try {
+    sites.value = await ask<Row[]>('/api/sites')
+    templates.value = await ask('/api/templates')
+  }
   catch (error) { trouble.value = (error as Error).message }
+  for (const s of sites.value ?? []) {
+    await ask<Ledger>(`/api/sites/${encodeURIComponent(s.id)}/ledger`).then((l) => { ledgers.value = { ...ledgers.value, [s.id]: l } }).catch(notices.fail)
+  }
+}
+function ledgerWords(id: string) {
+  const l = ledgers.value[id]
+  if (!l) return 'reading the ledger …'
+  return l.cells === 0 ? 'no cells yet' : `${Math.round(100 * l.fresh / l.cells)} % of the ledger is fresh: ${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do; ${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
 }
 onMounted(load)
 
@@ -62,7 +77,7 @@ useHead({ title: 'Sites · Kovrin' })
     <p v-else-if="!sites" class="soft">Looking for your sites …</p>
     <template v-else>
       <div class="row">
-        <Button label="New site" @click="make({ from: 'nothing', name: 'New site' })" />
+        <Button label="New site …" @click="choosing = true" />
         <label class="file"><input type="file" accept="application/json,.json" aria-label="Open a site file" @change="fromFile"><span>Open a site file …</span></label>
         <label v-if="sites.some(s => s.archived)" class="row soft"><input v-model="showArchived" type="checkbox"> show archived</label>
       </div>
@@ -70,11 +85,12 @@ useHead({ title: 'Sites · Kovrin' })
       <p v-if="!shown.length" class="soft">No site yet. Make a new one, or open a site file.</p>
       <ul>
         <li v-for="s in shown" :key="s.id" class="panel site" :data-site="s.id">
-          <svg :viewBox="`0 0 ${s.plan.room.size.x} ${s.plan.room.size.y}`" role="img" :aria-label="`Plan of ${s.name}`"><rect :width="s.plan.room.size.x" :height="s.plan.room.size.y" /></svg>
+          <SitePicture :name="s.name" :plan="s.plan" :sources="s.sources" :positions="s.positions" />
           <div class="facts">
             <NuxtLink :to="`/sites/${s.id}`"><b>{{ s.name }}</b></NuxtLink>
-            <span class="soft">{{ s.plan.room.size.x }} × {{ s.plan.room.size.y }} × {{ s.plan.room.size.z }} m, {{ s.sources }} sources × {{ s.positions }} positions</span>
-            <span>{{ s.cells }} of {{ s.sources * s.positions }} cells measured, {{ s.takes }} {{ s.takes === 1 ? 'take' : 'takes' }}</span>
+            <span class="soft">{{ (['x', 'y', 'z'] as const).map(a => Number(s.plan.room.size[a].toFixed(2))).join(' × ') }} m, {{ s.sources.length }} {{ s.sources.length === 1 ? 'source' : 'sources' }} × {{ s.positions.length }} {{ s.positions.length === 1 ? 'position' : 'positions' }}</span>
+            <span data-testid="freshness">{{ ledgerWords(s.id) }}</span>
+            <span v-if="ledgers[s.id]?.cells" class="bar" aria-hidden="true"><i class="fresh" :style="{ flexGrow: ledgers[s.id]!.fresh }" /><i class="stale" :style="{ flexGrow: ledgers[s.id]!.stale }" /><i :style="{ flexGrow: ledgers[s.id]!.cells - ledgers[s.id]!.fresh - ledgers[s.id]!.stale }" /></span>
             <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString() }}{{ s.archived ? ', archived' : '' }}</span>
           </div>
           <div class="acts">
@@ -87,6 +103,12 @@ useHead({ title: 'Sites · Kovrin' })
         </li>
       </ul>
     </template>
+    <Dialog v-model:visible="choosing" modal header="Begin the new site with" :style="{ width: '34rem' }">
+      <ul class="templates">
+        <li v-for="t in templates" :key="t.id"><button class="plain" @click="make({ from: 'template', template: t.id, name: t.id === 'nothing' ? 'New site' : t.name })"><b>{{ t.name }}</b><span class="soft">{{ t.about }}</span></button></li>
+      </ul>
+      <p class="soft small">Everything can be changed afterwards. A copy of a site of yours, or a site file, is made from the list.</p>
+    </Dialog>
     <label class="who">Your name in the history <input v-model="view.who" maxlength="60"></label>
   </main>
 </template>
@@ -96,10 +118,14 @@ useHead({ title: 'Sites · Kovrin' })
 h1 { font-size: 2rem; }
 .plain { min-width: 44px; min-height: 44px; text-align: center; }
 ul { list-style: none; padding: 0; margin: 0; display: grid; gap: 0.75rem; }
-.site { display: grid; grid-template-columns: 110px 1fr auto; gap: 1rem; padding: 0.9rem 1.1rem; align-items: center; }
+.site { display: grid; grid-template-columns: 170px 1fr auto; gap: 1rem; padding: 0.9rem 1.1rem; align-items: center; }
 .site b { font-size: 1.3rem; }
-.site svg { width: 110px; max-height: 70px; overflow: visible; }
-.site rect { fill: var(--well); stroke: var(--ink); stroke-width: 0.25; }
+.bar { display: flex; height: 5px; max-width: 320px; background: var(--well); border: 1px solid var(--rule); }
+.bar .fresh { background: var(--accent); }
+.bar .stale { background: var(--warn); }
+.templates { gap: 0.3rem; }
+.templates button { display: grid; width: 100%; padding: 0.6rem 0.8rem; border: 1px solid var(--rule-strong); text-align: left; }
+.templates button:hover { background: var(--well); }
 .facts { display: grid; gap: 0.15rem; }
 .acts { display: flex; flex-direction: column; align-items: flex-start; }
 .export { padding: 0.2rem 0.6rem; font-size: 0.9rem; text-decoration: none; }

@@ -5,6 +5,7 @@ import { distance, speedOfSound } from '~~/core/acoustics'
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level } from '~~/core/measure'
+import { usualOrder } from '~~/standins/venue/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
 import { ask } from '~/utils/api'
 import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
@@ -29,6 +30,7 @@ export const useListen = defineStore('listen', () => {
   /** What goes on in the simulated hall beside the loudspeakers, and whether its evening passes. */
   const background = ref<BackgroundId>('empty')
   const evening = ref(false)
+  const reflections = ref(usualOrder)
   const running = ref(false)
   const noise = ref(false)
   const searching = ref(false)
@@ -137,6 +139,7 @@ export const useListen = defineStore('listen', () => {
     toVenue({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace() })
     toVenue({ type: 'background', id: background.value })
     toVenue({ type: 'evening', on: evening.value })
+    toVenue({ type: 'reflections', order: reflections.value })
     tellHeld()
   }
 
@@ -214,6 +217,7 @@ export const useListen = defineStore('listen', () => {
   watch(averaging, a => toAnalysis({ type: 'average', averaging: plain(a) }))
   watch(noiseLevel, sendNoise)
   watch(background, id => toVenue({ type: 'background', id }))
+  watch(reflections, order => toVenue({ type: 'reflections', order }))
   watch(evening, on => toVenue({ type: 'evening', on }))
   watch(() => view.cell && `${view.cell.source}/${view.cell.position}`, () => {
     if (!running.value) return
@@ -230,7 +234,7 @@ export const useListen = defineStore('listen', () => {
   })
 
   return {
-    input, averagingId, noiseLevel, background, evening, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
+    input, averagingId, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

@@ -1,10 +1,8 @@
 import { defineStore } from 'pinia'
 import { decodeTake, type TakeData } from '~~/core/formats/take'
 import { smooth } from '~~/core/measure'
-import { parameterName, predict, showParameter, staleness } from '~~/core/rig'
-import { distance } from '~~/core/acoustics'
+import { movedParts, parameterName, predict, showParameter, staleness } from '~~/core/rig'
 import type { Curve } from '~~/core/dsp'
-import type { Place } from '~~/core/rig'
 import type { TakeRecord } from '~~/server/db/sites'
 import { askBytes } from '~/utils/api'
 
@@ -33,11 +31,8 @@ export const useTakes = defineStore('takes', () => {
     const source = site.site!.sources.find(s => s.id === t.sourceId), position = site.site!.positions.find(p => p.id === t.positionId)
     const { geometry } = t.info
     if (!geometry || !source || !position) return []
-    const apart = (a: Place, b: Place | undefined) => !b || distance(a, b) > 0.005
-    return [
-      ...(source.elements.length !== geometry.cabinets.length || source.elements.some((e, n) => apart(e.place, geometry.cabinets[n])) ? [`${source.name} was moved.`] : []),
-      ...(apart(position.place, geometry.microphone) ? [`${position.name} was moved.`] : []),
-    ]
+    const moved = movedParts(geometry, source, position)
+    return [...moved.source ? [`${source.name} was moved.`] : [], ...moved.position ? [`${position.name} was moved.`] : []]
   }
 
   /** Why each take no longer tells what is there: settings in the devices, or places; empty where it still does. */

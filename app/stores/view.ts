@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
+import type { LengthUnit } from '~~/core/units'
 
 export const areas = [
   { id: 'site', name: 'Site', built: true },
@@ -20,17 +21,19 @@ export const useView = defineStore('view', () => {
   const theme = useLocalStorage<'day' | 'night'>('kovrin-theme', 'night')
   const smoothing = useLocalStorage('kovrin-smoothing', 12)
   const hidden = useLocalStorage<string[]>('kovrin-hidden-takes', [])
+  const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
+  const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
   const who = useLocalStorage('kovrin-who', 'Technician')
   const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
   const area = ref<AreaId>('listen')
   const block = ref<PickedBlock | null>(null)
-  /** Source or position picked in the plan. */
+  /** Source, position or area picked in the plan; 'room' for its walls. */
   const thing = ref<string | null>(null)
   const palette = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
-    theme, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
+    theme, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
     toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
     turnTheme: () => { theme.value = theme.value === 'day' ? 'night' : 'day' },
   }

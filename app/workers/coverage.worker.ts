@@ -1,10 +1,10 @@
-import { coverage, type Air, type Coverage, type Place, type Radiator } from '~~/core/acoustics'
+import { coverage, type Air, type Coverage, type Radiator } from '~~/core/acoustics'
 
-export interface CoverageRequest { size: Place, radiators: Radiator[], air: Air, frequency: number, height: number, step: number }
+export interface CoverageRequest { places: Float32Array, radiators: Radiator[], air: Air, frequency: number }
 export type CoverageAnswer = Coverage
 
 self.onmessage = (event: MessageEvent<CoverageRequest>) => {
-  const { size, radiators, air, frequency, height, step } = event.data
-  const map = coverage(size, radiators, air, frequency, height, step)
+  const { places, radiators, air, frequency } = event.data
+  const map = coverage(places, radiators, air, frequency)
   self.postMessage(map satisfies CoverageAnswer, { transfer: [map.levels.buffer] })
 }

@@ -49,6 +49,7 @@ export type VenueRequest =
   | { type: 'replan', plan: SitePlan, sources: Source[], microphone: Place, devices: Record<string, { capability: Capability, settings: Settings }> }
   | { type: 'background', id: BackgroundId }
   | { type: 'evening', on: boolean }
+  | { type: 'reflections', /** Highest order that is followed one by one. */ order: number }
   | GeneratorRequest
 
 /** To whatever runs the generator: the hall's worker or the capture worklet. */

@@ -43,28 +43,35 @@ function handle(request: VenueRequest) {
       break
     case 'background': venue?.background(request.id); break
     case 'evening': venue?.evening(request.on); break
+    case 'reflections': change(false, () => venue?.reflections(request.order)); break
     case 'hush': venue?.generator.hush(); break
   }
 }
 
-/** Something in the hall changes: all sound from here on is the new hall's; tells how much of it is written already. */
+/**
+ * Something in the hall changes, and it is told how much sound is written already that is not all the new hall's. The hall is
+ * computed one output at a time, a block of sound after each, so that the others sound on.
+ */
 function change(moved: boolean, job: () => void) {
   produce()
-  const before = produced
   job()
+  while (venue?.settling) block()
+  const before = produced
   produce()
   post({ type: 'heard', moved, ago: Math.max(0, produced - before - blockSize) }) // one block is the cross-fade
+}
+
+function block() {
+  venue!.process(playback, heard)
+  writer!.write([heard, playback], blockSize)
+  produced += blockSize
 }
 
 function produce() {
   if (!venue || !writer) return
   const due = (performance.now() - started) / 1000 * venue.sampleRate
   if (due - produced > longestGap * venue.sampleRate) produced = due - blockSize // asleep: go on from now, do not hurry after it
-  while (produced + blockSize <= due) {
-    venue.process(playback, heard)
-    writer.write([heard, playback], blockSize)
-    produced += blockSize
-  }
+  while (produced + blockSize <= due) block()
 }
 
 const guarded = (job: () => void) => {

@@ -1,7 +1,31 @@
 import type { Decibels, Hertz, Metres, MetresPerSecond } from '../units'
+import { rectangle, sideOf, wallDistance, wallsOf } from './outline'
+import type { RoomShape } from './paths'
+import type { Place } from './room'
 
-/** Distances in metres from a source to its nearest surfaces, one an axis at most; those farther than 5 m are left out. */
-export const nearSurfaces = (distances: readonly Metres[]): Metres[] => distances.filter(d => d < 5)
+/** A surface near a source. `name` says which: 'stage wall', 'floor'. */
+export interface NearSurface { name: string, distance: Metres }
+
+const wallNames = { front: 'stage wall', back: 'back wall', left: 'left wall', right: 'right wall' }
+
+/** What stands around a place: walls and corner by their distance, floor, ceiling. */
+export function surroundings(room: RoomShape, at: Place): { walls: NearSurface[], floor: Metres, ceiling: Metres, corner: Metres } {
+  const outline = room.outline ?? rectangle(room.size.x, room.size.y)
+  const walls = wallsOf(outline).map(w => ({ name: wallNames[sideOf(w)], distance: wallDistance(w, at), out: w.out })).sort((a, b) => a.distance - b.distance)
+  // the same flat wall may be drawn in pieces, and an opposite wall makes no corner
+  const second = walls.find(w => Math.abs(w.out.x * walls[0]!.out.x + w.out.y * walls[0]!.out.y) < 0.8)
+  return {
+    walls: [walls[0]!, ...(second ? [second] : [])].map(({ name, distance }) => ({ name, distance })),
+    floor: at.z, ceiling: room.size.z - at.z,
+    corner: Math.min(...outline.map(c => Math.hypot(c.x - at.x, c.y - at.y))),
+  }
+}
+
+/** The surfaces that colour a source: the two nearest walls that meet and the nearer of floor and ceiling, those within 5 m. */
+export function nearSurfaces(room: RoomShape, at: Place): NearSurface[] {
+  const { walls, floor, ceiling } = surroundings(room, at)
+  return [...walls, floor <= ceiling ? { name: 'floor', distance: floor } : { name: 'ceiling', distance: ceiling }].filter(s => s.distance < 5)
+}
 
 /** Vectors (per axis 0 or 2d) to the images of a source before up to three surfaces at right angles, the source itself first. */
 const imageOffsets = (distances: readonly Metres[]): number[][] =>

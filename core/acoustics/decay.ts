@@ -1,5 +1,7 @@
-import type { Metres, Seconds } from '../units'
+import type { Seconds } from '../units'
 import type { PerOctave } from './materials'
+import { areaOf, rectangle, sideOf, wallsOf } from './outline'
+import type { RoomShape } from './paths'
 
 /** Part of a room's boundary: its area in m² and absorption per octave. */
 export interface Boundary { area: number, absorption: PerOctave }
@@ -23,7 +25,10 @@ export function eyring(volume: number, boundaries: readonly Boundary[], air: Per
   })
 }
 
-/** Volume and the six areas (front, back, left, right, floor, ceiling) of a rectangular room. */
-export function boxAreas({ x, y, z }: { x: Metres, y: Metres, z: Metres }) {
-  return { volume: x * y * z, front: y * z, back: y * z, left: x * z, right: x * z, floor: x * y, ceiling: x * y }
+/** Volume and the areas of a room's six sides; a wall that stands askew counts to the side it faces most. */
+export function roomAreas({ size, outline }: RoomShape) {
+  const shape = outline ?? rectangle(size.x, size.y), floor = areaOf(shape)
+  const walls = { front: 0, back: 0, left: 0, right: 0 }
+  for (const w of wallsOf(shape)) walls[sideOf(w)] += w.length * size.z
+  return { volume: floor * size.z, ...walls, floor, ceiling: floor }
 }

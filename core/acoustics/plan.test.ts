@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { airEnergyLoss, atFrequency, bounceDip, bounceOnAxis, boundaryPower, boxAreas, cosineTo, direction, eyring, materials, octaveBands, patternFactor, sabine, startShelf } from './index'
+import { airEnergyLoss, atFrequency, bounceDip, bounceOnAxis, boundaryPower, cosineTo, direction, eyring, materials, octaveBands, nearSurfaces, patternFactor, roomAreas, sabine, startShelf, surroundings } from './index'
 
 const still = octaveBands.map(() => 0)
 
 describe('decay time', () => {
-  const { volume, ...areas } = boxAreas({ x: 10, y: 8, z: 4 })
+  const { volume, ...areas } = roomAreas({ size: { x: 10, y: 8, z: 4 }, outline: null })
   const even = (a: number) => Object.values(areas).map(area => ({ area, absorption: octaveBands.map(() => a) }))
   it('Sabine: 0.161 V/A (the handbook form, c = 343 m/s)', () => {
     const area = Object.values(areas).reduce((a, b) => a + b)
@@ -65,5 +65,14 @@ describe('near surfaces', () => {
     expect(shelf.gain).toBeLessThan(-6)
     expect(shelf.gain).toBeGreaterThan(-9.5)
     expect(shelf.frequency).toBeGreaterThan(60)
+  })
+  it('finds the nearest walls that meet, whatever way they stand', () => {
+    const box = { size: { x: 20, y: 10, z: 5 }, outline: null }
+    expect(surroundings(box, { x: 1, y: 9.5, z: 0.5 })).toEqual({ walls: [{ name: 'right wall', distance: 0.5 }, { name: 'stage wall', distance: 1 }], floor: 0.5, ceiling: 4.5, corner: Math.hypot(1, 0.5) })
+    expect(nearSurfaces(box, { x: 10, y: 5, z: 2 }).map(s => s.name)).toEqual(['floor'])
+    const fan = { size: { x: 10, y: 10, z: 5 }, outline: [{ x: 0, y: 4 }, { x: 10, y: 0 }, { x: 10, y: 10 }, { x: 0, y: 6 }] }
+    const besideWall = surroundings(fan, { x: 5, y: 2 + 1, z: 1 }).walls[0]!
+    expect(besideWall.name).toBe('left wall')
+    expect(besideWall.distance).toBeCloseTo(Math.cos(Math.atan(0.4)), 9) // 1 m across from a wall that leans by atan 0.4
   })
 })

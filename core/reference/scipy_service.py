@@ -56,7 +56,22 @@ def power_spectrum(x, rate, length):
     return {"frequencies": f.tolist(), "power": p.tolist()}
 
 
-OPERATIONS = {f.__name__: f for f in (rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, spectra, power_spectrum)}
+def air_loss(frequencies, temperature, humidity, pressure):
+    """ISO 9613-1: attenuation coefficient in dB/m, eqs (3) to (5) and annex B, written from the standard's own symbols."""
+    f = np.array(frequencies, float)
+    kelvin, t01, t0, pr, pa = temperature + 273.15, 273.16, 293.15, 101.325, pressure
+    c_sat = -6.8346 * np.power(t01 / kelvin, 1.261) + 4.6151
+    h = humidity * np.power(10.0, c_sat) * (pr / pa)
+    fr_o = (pa / pr) * (24 + 4.04e4 * h * (0.02 + h) / (0.391 + h))
+    fr_n = (pa / pr) * np.power(kelvin / t0, -0.5) * (9 + 280 * h * np.exp(-4.170 * (np.power(kelvin / t0, -1 / 3) - 1)))
+    classical = 1.84e-11 * (pr / pa) * np.power(kelvin / t0, 0.5)
+    oxygen = 0.01275 * np.exp(-2239.1 / kelvin) * fr_o / (fr_o**2 + f**2)
+    nitrogen = 0.1068 * np.exp(-3352.0 / kelvin) * fr_n / (fr_n**2 + f**2)
+    nepers = np.square(f) * (classical + np.power(kelvin / t0, -2.5) * (oxygen + nitrogen))
+    return (nepers * 20 / np.log(10)).tolist()
+
+
+OPERATIONS = {f.__name__: f for f in (air_loss, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

@@ -102,11 +102,15 @@ export function routes(rig: Rig, from: Endpoint, to: Endpoint, seen: readonly st
     .flatMap(({ input, wire }) => routes(rig, from, wire!.from, [...seen, to.device]).map(route => [...route, { device: to.device, input, output: to.channel }]))
 }
 
-/** Delay in the electronics of a route: every delay set and every device's own latency. */
-export const routeDelay = (rig: Rig, route: readonly Hop[]): Seconds => route.reduce((sum, { device, input, output }) => {
-  const { capability, settings } = rig.devices[device]!
-  return sum + capability.latency + settings.inputs[input]!.delay + settings.outputs[output]!.delay
+/** Every delay set on a route, the devices' own latency apart. */
+export const setDelay = (rig: Rig, route: readonly Hop[]): Seconds => route.reduce((sum, { device, input, output }) => {
+  const { settings } = rig.devices[device]!
+  return sum + settings.inputs[input]!.delay + settings.outputs[output]!.delay
 }, 0)
+
+/** Delay in the electronics of a route: every delay set and every device's own latency. */
+export const routeDelay = (rig: Rig, route: readonly Hop[]): Seconds =>
+  setDelay(rig, route) + route.reduce((sum, { device }) => sum + rig.devices[device]!.capability.latency, 0)
 
 /** True when the route lets sound through: nothing muted, every crosspoint connected. */
 export const routeSounds = (rig: Rig, route: readonly Hop[]): boolean => route.every(({ device, input, output }) => {

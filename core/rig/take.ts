@@ -2,7 +2,7 @@ import { divide, multiply, type Curve } from '../dsp'
 import { differences, parsePath, type Difference } from './parameter'
 import { routes, sourceResponse, type Rig } from './response'
 import type { Channel, Settings } from './settings'
-import type { Endpoint } from './site'
+import type { Endpoint, Place, Position, Source } from './site'
 
 /** Settings of every device on a source's path, as they were in the devices when a take was made. */
 export type PathSettings = Record<string, Settings>
@@ -56,4 +56,13 @@ export function staleness(now: Rig, then: PathSettings, from: Endpoint, outputs:
       })
       .map(d => ({ ...d, device: id }))
   })
+}
+
+/** Which of a source's cabinets and a position's microphone stand elsewhere than when a take was made (by more than 5 mm). */
+export function movedParts(geometry: { cabinets: Place[], microphone: Place }, source: Source, position: Position): { source: boolean, position: boolean } {
+  const apart = (a: Place, b: Place | undefined) => !b || Math.hypot(a.x - b.x, a.y - b.y, a.z - b.z) > 0.005
+  return {
+    source: source.elements.length !== geometry.cabinets.length || source.elements.some((e, n) => apart(e.place, geometry.cabinets[n])),
+    position: apart(position.place, geometry.microphone),
+  }
 }

@@ -1,4 +1,4 @@
-import type { Decibels, Hertz, MetresPerSecond, Seconds } from './types'
+import type { Decibels, Hertz, Metres, MetresPerSecond, Seconds } from './types'
 
 /** What a field made of typed text: a value in SI units, or a sentence that says what it can read. */
 export type Parsed = { ok: true, value: number } | { ok: false, why: string }
@@ -10,7 +10,7 @@ export interface ParseContext {
   sampleRate?: Hertz
 }
 
-const metresPerFoot = 0.3048
+export const metresPerFoot = 0.3048
 
 /** '1.234,5' and '1,234.5' both mean 1234.5; a lone comma is a decimal comma; a real minus sign is a minus. */
 function plainNumber(text: string): number {
@@ -47,13 +47,28 @@ export function parseLevel(text: string): Parsed {
   return Number.isFinite(value) && ['', 'db'].includes(unit.toLowerCase()) ? done(value) : fail(text, '-6.5 or +3 dB')
 }
 
-/** A number in `unit`, with or without the unit typed; where `unit` is m, feet are converted. */
+/** A number in `unit`, with or without the unit typed. */
 export function parseMeasure(text: string, unit: string): Parsed {
   const { value, unit: typed } = numberAndUnit(text)
   if (Number.isFinite(value) && (typed === '' || typed.toLowerCase() === unit.toLowerCase())) return done(value)
-  if (Number.isFinite(value) && unit === 'm' && /^(ft|feet|')$/i.test(typed)) return done(value * metresPerFoot)
-  return fail(text, `3.5${unit ? ` ${unit}` : ''}${unit === 'm' ? ' or 12 ft' : ''}`)
+  return fail(text, `3.5${unit ? ` ${unit}` : ''}`)
 }
+
+/** Units that lengths are shown in. */
+export type LengthUnit = 'm' | 'ft'
+
+/** A length in metres from '3.5 m', '12 ft', '6\''; a bare number is in `bare`. */
+export function parseLength(text: string, bare: LengthUnit = 'm'): Parsed {
+  const { value, unit } = numberAndUnit(text)
+  if (!Number.isFinite(value)) return fail(text, '3.5 m or 12 ft')
+  const typed = unit === '' ? bare : unit.toLowerCase()
+  if (typed === 'm') return done(value)
+  return ['ft', 'feet', '\''].includes(typed) ? done(value * metresPerFoot) : fail(text, '3.5 m or 12 ft')
+}
+
+/** '3.50 m', or '11.5 ft' where feet are wanted (one place fewer: a foot is finer than it needs). */
+export const showLength = (length: Metres, unit: LengthUnit, places = 2): string =>
+  unit === 'm' ? `${showNumber(length, places)} m` : `${showNumber(length / metresPerFoot, Math.max(0, places - 1))} ft`
 
 /**
  * Time in seconds from '4.5 ms', '0.2 s', '250 us', '216 smp', '3 m', '10 ft'. A bare number is milliseconds.

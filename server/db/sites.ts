@@ -1,5 +1,6 @@
 import { asc, desc, eq, isNull, sql } from 'drizzle-orm'
-import type { Endpoint, PathSettings, Position, Settings, Capability, SitePlan, Source } from '../../core/rig'
+import { movedParts, sourceOutputs, staleness } from '../../core/rig'
+import type { Endpoint, PathSettings, Rig, Position, Settings, Capability, SitePlan, Source } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { ropewalk } from '../../standins/ropewalk/site'
@@ -36,16 +37,30 @@ export async function seedDemo() {
   })
 }
 
-/** Every site with how much of it has been measured. */
+/** Every site with what a picture of its plan needs, newest work first. */
 export async function listSites() {
-  const rows = await database().select({
+  return database().select({
     id: sites.id, name: sites.name, touchedAt: sites.touchedAt, archived: sites.archived, plan: sites.plan,
-    sources: sql<number>`(select count(*)::int from sources s where s.site_id = ${sites}.id)`,
-    positions: sql<number>`(select count(*)::int from positions p where p.site_id = ${sites}.id)`,
-    takes: sql<number>`(select count(*)::int from takes t where t.site_id = ${sites}.id)`,
-    cells: sql<number>`(select count(distinct (t.source_id, t.position_id))::int from takes t where t.site_id = ${sites}.id)`,
+    sources: sql<Pick<Source, 'hue' | 'elements'>[]>`(select coalesce(json_agg(json_build_object('hue', s.hue, 'elements', s.elements)), '[]') from sources s where s.site_id = ${sites}.id)`,
+    positions: sql<Position['place'][]>`(select coalesce(json_agg(p.place), '[]') from positions p where p.site_id = ${sites}.id)`,
   }).from(sites).where(isNull(sites.deletedAt)).orderBy(desc(sites.touchedAt))
-  return rows
+}
+export type SiteRow = Awaited<ReturnType<typeof listSites>>[number]
+
+/** How much of a site's ledger is measured and still true: cells by the state of their newest take. Null when there is no such site. */
+export async function ledgerOf(siteId: string): Promise<{ cells: number, fresh: number, stale: number, takes: number } | null> {
+  const site = await loadSite(siteId)
+  if (!site) return null
+  const rig: Rig = { wires: site.plan.wires, devices: Object.fromEntries(site.devices.map(d => [d.id, { capability: d.capability, settings: d.held ?? d.draft }])) }
+  const newest = new Map(site.takes.map(t => [`${t.sourceId}/${t.positionId}`, t])) // takes come oldest first
+  let stale = 0
+  for (const take of newest.values()) {
+    const source = site.sources.find(s => s.id === take.sourceId)!, position = site.positions.find(p => p.id === take.positionId)!
+    const moved = take.info.geometry ? movedParts(take.info.geometry, source, position) : { source: false, position: false }
+    if (moved.source || moved.position || staleness(rig, take.settings, take.feed, sourceOutputs(source)).length) stale++
+    await new Promise(setImmediate) // a long list must not hold up the server
+  }
+  return { cells: site.sources.length * site.positions.length, fresh: newest.size - stale, stale, takes: site.takes.length }
 }
 
 const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.positionId, name: takes.name, info: takes.info, feed: takes.feed, settings: takes.settings, who: takes.who, at: takes.at }

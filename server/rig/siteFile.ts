@@ -8,6 +8,7 @@ import { writeLog } from '../db/log'
 import { insertSite, loadSite, simulatedRig, type NewSite } from '../db/sites'
 import { sites, takes } from '../db/schema'
 import { startLinks } from '../links/links'
+import { templates, type TemplateId } from './templates'
 
 /** A whole site as one file (docs/formats.md); takes carry their data (core/formats/take) as base64. */
 export const SiteFile = v.strictObject({
@@ -53,20 +54,9 @@ export async function importSite(file: SiteFile, who: string): Promise<string> {
   return create({ id: keyOf(file.name), name: file.name, plan: file.plan, sources: file.sources, positions: file.positions, devices: file.devices }, who, file.takes.map((t, k) => ({ ...t, data: bytes[k]! })))
 }
 
-/** An empty hall of 20 × 12 × 6 m with the simulated rig, to be drawn. */
-export const createSite = (name: string, who: string): Promise<string> => create({
-  id: keyOf(name), name, sources: [], positions: [], devices: simulatedRig(),
-  plan: {
-    room: { size: { x: 20, y: 12, z: 6 }, surfaces: { front: 'curtain', back: 'plasterboard', left: 'plaster', right: 'plaster', floor: 'timber-floor', ceiling: 'acoustic-tile' } },
-    air: { temperature: 20, humidity: 50, pressure: 101.3 }, airLater: { temperature: 24, humidity: 55, pressure: 101.3 },
-    feed: { device: 'interface', channel: 0 },
-    wires: [
-      { from: { device: 'interface', channel: 0 }, to: { device: 'processor', channel: 0 } },
-      ...[0, 1, 2, 3].map(channel => ({ from: { device: 'processor', channel }, to: { device: 'amp-a', channel } })),
-      ...[0, 1, 2, 3].map(channel => ({ from: { device: 'processor', channel: channel + 4 }, to: { device: 'amp-b', channel } })),
-    ],
-  },
-}, who, [])
+/** A new site drawn from a template, with the simulated rig until it has its own devices. */
+export const createSite = (name: string, template: TemplateId, who: string): Promise<string> =>
+  create({ id: keyOf(name), name, ...templates[template].site, devices: simulatedRig() }, who, [])
 
 async function create(site: NewSite, who: string, kept: (Omit<SiteFile['takes'][number], 'data'> & { data: Buffer })[]): Promise<string> {
   await database().transaction(async (tx) => {

@@ -1,7 +1,16 @@
-import type { Position, SitePlan, Source } from '../../core/rig'
+import type { Area, Position, SitePlan, Source } from '../../core/rig'
+
+const block = (x0: number, x1: number, y0: number, y1: number) => [{ x: x0, y: y0 }, { x: x1, y: y0 }, { x: x1, y: y1 }, { x: x0, y: y1 }]
+
+const areas: Area[] = [
+  { id: 'stage', name: 'Stage', kind: 'stage', outline: block(0, 3.4, 3.6, 10.4), floor: 1, rear: 1, rows: 1, seats: 1, ear: 1.6 },
+  { id: 'stalls', name: 'Stalls', kind: 'seating', outline: block(5, 19, 1.5, 12.5), floor: 0, rear: 0, rows: 1, seats: 0.55, ear: 1.2 },
+  { id: 'balcony-seats', name: 'Balcony seats', kind: 'balcony', outline: block(22, 29, 1.5, 12.5), floor: 3.2, rear: 4.4, rows: 1.4, seats: 0.55, ear: 1.2 },
+]
 
 const plan: SitePlan = {
-  room: { size: { x: 31, y: 14, z: 7.5 }, surfaces: { front: 'curtain', back: 'plasterboard', left: 'brick', right: 'brick', floor: 'seats-empty', ceiling: 'timber-panel' } },
+  room: { size: { x: 31, y: 14, z: 7.5 }, outline: null, surfaces: { front: 'curtain', back: 'plasterboard', left: 'brick', right: 'brick', floor: 'seats-empty', ceiling: 'timber-panel' } },
+  areas,
   air: { temperature: 20, humidity: 45, pressure: 101.3 },
   airLater: { temperature: 25, humidity: 60, pressure: 101.3 },
   feed: { device: 'interface', channel: 0 },

@@ -1,4 +1,4 @@
-import { airLoss, atFrequency, cosineTo, distance, images, loudspeakerKinds, octaveBands, patternFactor, speedOfSound, type Image, type Place } from '../../core/acoustics'
+import { airLoss, atFrequency, cosineTo, distance, loudspeakerKinds, octaveBands, patternFactor, roomAreas, soundPaths, speedOfSound, type Place, type SoundPath } from '../../core/acoustics'
 import { realFft, seededRandom, type Curve } from '../../core/dsp'
 import { absorptionOf, roomDecay, sides, type Element, type SitePlan } from '../../core/rig'
 import { applyLoudspeaker } from './loudspeakers'
@@ -9,54 +9,54 @@ export const responseLength = 2 ** 17
 const tailLength = 2 ** 16
 /** Upholstered rows swallow part of the tail before it has built up: 3 dB off the ideal diffuse field. */
 const seating = 0.7
-const imageOrder = 3
+/** Reflections that are followed one by one unless told otherwise. */
+export const usualOrder = 3
+/** Most that can be asked for: every further one costs four times the work. */
+export const highestOrder = 5
 /** Furniture and people scatter: each reflection keeps this much of the pressure that its absorption leaves in one piece. */
 const unscattered = 0.8
 
 /** Frequencies of the response's bins. */
 export const venueBins = Float64Array.from({ length: responseLength / 2 + 1 }, (_, k) => k * venueRate / responseLength)
 
+/** Walls, directivity and air are smooth: one value for so many bins, 23 Hz. */
+const lossStep = 64
+
 const hash = (text: string) => [...text].reduce((h, c) => Math.imul(h ^ c.charCodeAt(0), 0x01000193), 0x811C9DC5) >>> 0
 
 /**
- * What reaches a microphone from one cabinet that is given an impulse: direct sound and wall reflections up to the third order with
+ * What reaches a microphone from one cabinet that is given an impulse: direct sound and wall reflections up to `order` with
  * the walls' absorption, the cabinet's directivity and the air's loss, and a decaying tail; as a spectrum on `venueBins`.
  */
-export function roomSpectrum(plan: SitePlan, source: string, number: number, element: Element, microphone: Place): Curve {
+export function roomSpectrum(plan: SitePlan, source: string, number: number, element: Element, microphone: Place, order = usualOrder): Curve {
   const bins = venueBins.length
   const curve: Curve = { frequencies: venueBins, re: new Float64Array(bins), im: new Float64Array(bins), coherence: null }
-  for (const image of images(plan.room.size, element.place, imageOrder)) addArrival(curve, plan, element, image, microphone)
+  const loss = Float64Array.from({ length: Math.ceil(bins / lossStep) }, (_, k) => airLoss(Math.max(1, venueBins[k * lossStep]!), plan.air))
+  for (const path of soundPaths(plan.room, element.place, microphone, order)) addArrival(curve, plan, element, path, loss)
   addTail(curve, plan, element, distance(element.place, microphone), hash(`${source}/${number}/${JSON.stringify(microphone)}`))
   applyLoudspeaker(curve, source, number, element.model)
   return curve
 }
 
-/** Pressure per octave that is left of one image's sound at the microphone, 1/r and air apart. */
-function imageFactors(plan: SitePlan, element: Element, image: Image, microphone: Place): number[] {
-  // the mirrored cabinet looks in the mirrored direction: mirror the microphone back instead
-  const seen = { ...microphone }
-  for (const axis of ['x', 'y', 'z'] as const) {
-    const away = microphone[axis] - image.place[axis]
-    seen[axis] = element.place[axis] + (image.flipped[axis] ? -away : away)
-  }
-  const cosine = cosineTo(element.aim, element.place, seen)
+/** Pressure per octave that is left of one way's sound at the microphone, 1/r and air apart. */
+function pathFactors(plan: SitePlan, element: Element, path: SoundPath): number[] {
+  const cosine = cosineTo(element.aim, element.place, path.seen)
   return octaveBands.map((_, o) => sides.reduce(
-    (left, side) => left * Math.sqrt(1 - absorptionOf(plan.room.surfaces[side])[o]!) ** image.hits[side],
-    patternFactor(cosine, loudspeakerKinds[element.model].q[o]!) * unscattered ** image.order))
+    (left, side) => left * Math.sqrt(1 - absorptionOf(plan.room.surfaces[side])[o]!) ** path.hits[side],
+    patternFactor(cosine, loudspeakerKinds[element.model].q[o]!) * unscattered ** path.order))
 }
 
-/** Adds the sound of one image: 1/r, walls, directivity, the air's loss, its flight time to a fraction of a sample. */
-function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, image: Image, microphone: Place) {
-  const step = 64 // all factors are smooth: one value every 23 Hz
-  const metres = Math.max(0.1, distance(image.place, microphone))
-  const factors = imageFactors(plan, element, image, microphone)
+/** Adds the sound of one way: 1/r, walls, directivity, the air's loss, its flight time to a fraction of a sample. */
+function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, path: SoundPath, loss: Float64Array) {
+  const metres = Math.max(0.1, path.length)
+  const factors = pathFactors(plan, element, path)
   const turn = 2 * Math.PI * venueRate / responseLength * metres / speedOfSound(plan.air.temperature)
   const cs = Math.cos(turn), sn = -Math.sin(turn)
-  for (let k0 = 0; k0 < re.length; k0 += step) {
+  for (let k0 = 0; k0 < re.length; k0 += lossStep) {
     const f = Math.max(1, venueBins[k0]!)
-    const gain = atFrequency(factors, f) / metres * 10 ** (-airLoss(f, plan.air) * metres / 20)
+    const gain = atFrequency(factors, f) / metres * 10 ** (-loss[k0 / lossStep]! * metres / 20)
     let c = Math.cos(turn * k0), s = -Math.sin(turn * k0)
-    for (let k = k0; k < Math.min(k0 + step, re.length); k++) {
+    for (let k = k0; k < Math.min(k0 + lossStep, re.length); k++) {
       re[k]! += gain * c
       im[k]! += gain * s
       const t = c * cs - s * sn
@@ -72,19 +72,20 @@ function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, image: 
  */
 function addTail(curve: Curve, plan: SitePlan, element: Element, metres: number, seed: number) {
   const random = seededRandom(seed)
-  const noise = Float64Array.from({ length: tailLength }, () => (random() + random() + random() - 1.5) * 2)
+  const noise = new Float64Array(tailLength)
+  for (let n = 0; n < tailLength; n++) noise[n] = (random() - 0.5) * Math.sqrt(12)
   const half = tailLength / 2 + 1, fft = realFft(tailLength)
   const nr = new Float64Array(half), ni = new Float64Array(half), br = new Float64Array(half), bi = new Float64Array(half)
   fft.forward(noise, nr, ni)
   const band = new Float64Array(tailLength), tail = new Float64Array(responseLength)
-  const { size } = plan.room, volume = size.x * size.y * size.z, decay = roomDecay(plan)
+  const { volume } = roomAreas(plan.room), decay = roomDecay(plan)
   const start = Math.round(metres / speedOfSound(plan.air.temperature) * venueRate), rise = Math.round(0.012 * venueRate)
-  octaveBands.forEach((centre, o) => {
+  octaveBands.forEach((_, o) => {
     const time = decay[o]!, fall = 6.91 / (time * venueRate)
     const energy = loudspeakerKinds[element.model].q[o]! * volume / time * 0.057 ** 2
     const level = Math.sqrt(2 * fall / energy) * seating
     for (let k = 0; k < half; k++) {
-      const share = octaveShare(k * venueRate / tailLength, centre, o)
+      const share = octaveShares[o]![k]!
       br[k] = nr[k]! * share
       bi[k] = ni[k]! * share
     }
@@ -106,3 +107,4 @@ function octaveShare(f: number, centre: number, index: number): number {
   if ((index === 0 && away < 0) || (index === octaveBands.length - 1 && away > 0)) return 1
   return Math.abs(away) < 1 ? Math.cos(Math.PI / 2 * Math.abs(away)) : 0
 }
+const octaveShares = octaveBands.map((centre, o) => Float32Array.from({ length: tailLength / 2 + 1 }, (_, k) => octaveShare(k * venueRate / tailLength, centre, o)))

@@ -27,8 +27,21 @@ const models: Record<LoudspeakerId, Section[]> = {
 /** Cabinets that are wired the wrong way round inside, by source and number: faults worth finding. */
 const turnedCabinets: Record<string, number[]> = { subs: [3] }
 
+/** The kinds' responses on the frequencies last asked for: a hall asks on the same ones for every cabinet. */
+const responses = new Map<LoudspeakerId, Curve>()
+
 /** Multiplies a curve by what cabinet `number` of a source really does with its signal, on axis. */
 export function applyLoudspeaker(curve: Curve, source: string, number: number, model: LoudspeakerId) {
-  applySections(curve, models[model], rate)
+  let known = responses.get(model)
+  if (known?.frequencies !== curve.frequencies) {
+    known = { frequencies: curve.frequencies, re: new Float64Array(curve.re.length).fill(1), im: new Float64Array(curve.re.length), coherence: null }
+    applySections(known, models[model], rate)
+    responses.set(model, known)
+  }
+  for (let k = 0; k < curve.re.length; k++) {
+    const re = curve.re[k]!, im = curve.im[k]!
+    curve.re[k] = re * known.re[k]! - im * known.im[k]!
+    curve.im[k] = re * known.im[k]! + im * known.re[k]!
+  }
   applyGainAndDelay(curve, ratioOf(loudspeakerKinds[model].level) * (turnedCabinets[source]?.includes(number) ? -1 : 1), 0)
 }

@@ -1,7 +1,7 @@
 import type { Place } from '../../core/acoustics'
 import { createGenerator, realFft, type Curve } from '../../core/dsp'
 import { pathResponse, type Endpoint, type Rig, type SitePlan, type Source } from '../../core/rig'
-import { responseLength, roomSpectrum, venueBins, venueRate } from './acoustics'
+import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate } from './acoustics'
 import { createBackground, type BackgroundId } from './background'
 import { blockSize, createConvolver } from './convolver'
 
@@ -18,8 +18,8 @@ interface Way {
   cabinets: { source: Source, number: number }[]
   path: ReturnType<typeof createConvolver>
   room: ReturnType<typeof createConvolver>
-  /** Where the microphone stood when `room` was computed; null before it was needed. */
-  heardFrom: Place | null
+  /** True while `room` is that of the plan and the microphone as they are. */
+  hallKnown: boolean
   fed: boolean
   /** Blocks for which the hall still sounds after the feed has gone. */
   ringing: number
@@ -36,7 +36,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
   const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
   /** The plan as drawn; `plan` is the same with the air of the moment. */
   let basis = firstPlan, plan = firstPlan, place = microphone
-  let evening = false, blocks = 0
+  let evening = false, blocks = 0, order = usualOrder
   const ways = new Map<string, Way>()
 
   /** Sorts cabinets to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
@@ -45,7 +45,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     for (const source of sources) {
       source.elements.forEach((element, number) => {
         const key = `${element.output.device}:${element.output.channel}`
-        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), heardFrom: null, fed: false, ringing: 0 }
+        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), hallKnown: false, fed: false, ringing: 0 }
         way.cabinets.push({ source, number })
         ways.set(key, way)
       })
@@ -56,7 +56,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
   const setRoom = (way: Way) => {
     const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
     for (const { source, number } of way.cabinets) {
-      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place)
+      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place, order)
       for (let k = 0; k < one.re.length; k++) {
         sum.re[k]! += one.re[k]!
         sum.im[k]! += one.im[k]!
@@ -64,7 +64,20 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     }
     roomFft.inverse(sum.re, sum.im, roomResult)
     way.room.respond(roomResult)
-    way.heardFrom = place
+  }
+  /** Ways whose hall must be computed anew. One a block, so that the sound of the others goes on meanwhile. */
+  const due = new Set<Way>()
+  const hallChanged = (way: Way) => {
+    way.hallKnown = false
+    if (way.cabinets.length && (way.fed || way.ringing > 0)) due.add(way)
+  }
+  const settleOne = () => {
+    for (const way of due) {
+      due.delete(way)
+      setRoom(way)
+      way.hallKnown = true
+      return
+    }
   }
 
   const driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
@@ -74,7 +87,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
       const response = pathResponse(rig, plan.feed, way.output, pathBins)
       const fed = way.cabinets.length > 0 && response.re.some(v => v !== 0)
       if (!fed && !way.fed) continue
-      if (fed && way.heardFrom !== place) setRoom(way)
+      if (fed && !way.hallKnown) due.add(way)
       if (!fed) for (const part of [response.re, response.im]) part.fill(0)
       pathFft.inverse(response.re, response.im, pathResult)
       way.path.respond(pathResult)
@@ -88,7 +101,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     const part = Math.min(1, blocks * blockSize / venueRate / eveningLasts), { air, airLater } = basis
     const between = (key: 'temperature' | 'humidity' | 'pressure') => air[key] + (airLater[key] - air[key]) * part
     plan = { ...basis, air: { temperature: between('temperature'), humidity: between('humidity'), pressure: between('pressure') } }
-    for (const way of ways.values()) if (way.ringing > 0 && way.cabinets.length) setRoom(way)
+    for (const way of ways.values()) hallChanged(way)
     if (part === 1) evening = false
   }
 
@@ -100,7 +113,13 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
       evening = on
       blocks = 0
       plan = basis
-      if (!on) for (const way of ways.values()) if (way.ringing > 0 && way.cabinets.length) setRoom(way)
+      if (!on) for (const way of ways.values()) hallChanged(way)
+    },
+    /** Follows wall reflections one by one up to this order. */
+    reflections(to: number) {
+      if (order === to) return
+      order = to
+      for (const way of ways.values()) hallChanged(way)
     },
     get temperature() { return plan.air.temperature },
     sampleRate: venueRate,
@@ -111,22 +130,22 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
       evening = false
       place = { ...to }
       wire(sources)
-      for (const way of ways.values()) {
-        way.heardFrom = null
-        if (way.ringing > 0 && way.cabinets.length) setRoom(way)
-      }
+      for (const way of ways.values()) hallChanged(way)
       holds(rig)
     },
     moveMicrophone(to: Place) {
       place = to
-      for (const way of ways.values()) if (way.ringing > 0) setRoom(way)
+      for (const way of ways.values()) hallChanged(way)
     },
+    /** True while part of the hall is still computed: what is heard is not yet all of the newest plan. */
+    get settling() { return due.size > 0 },
     /** The next block (`blockSize` samples): what is played back, and what the microphone hears. */
     process(playback: Float32Array, heard: Float32Array) {
       generator.fill(playback)
       heard.fill(0)
       background.addTo(heard)
       if (evening && ++blocks % driftEvery === 0) drift()
+      settleOne()
       for (const way of ways.values()) {
         if (!way.fed && way.ringing <= 0) continue
         if (!way.fed) way.ringing--

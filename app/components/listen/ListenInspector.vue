@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { averagings } from '~/stores/listen'
 import { smoothings } from '~~/core/measure'
+import { highestOrder } from '~~/standins/venue/acoustics'
 import { backgroundIds, backgrounds } from '~~/standins/venue/background'
 
 const listen = useListen(), view = useView(), site = useSite()
@@ -28,6 +29,9 @@ const advice = computed(() => {
       <template v-if="listen.input === 'venue'">
         <label class="two"><span class="small soft">In the hall</span>
           <select v-model="listen.background" aria-label="In the hall"><option v-for="b in backgroundIds" :key="b" :value="b">{{ backgrounds[b].name }}</option></select>
+        </label>
+        <label class="two"><span class="small soft">Reflections</span>
+          <select v-model.number="listen.reflections" aria-label="Reflections"><option v-for="n in highestOrder + 1" :key="n" :value="n - 1">{{ n === 1 ? 'direct sound and tail only' : `one by one up to order ${n - 1}` }}</option></select>
         </label>
         <label class="row small"><input v-model="listen.evening" type="checkbox"> Let the evening pass: the air of show time in ten minutes</label>
       </template>

@@ -18,7 +18,7 @@ const emit = defineEmits<{ change: [value: number] }>()
 const text = ref(props.show(props.value))
 const editing = ref(false)
 const wrong = ref<string | null>(null)
-watch(() => props.value, (v) => { if (!editing.value) text.value = props.show(v) })
+watch(() => props.show(props.value), (shown) => { if (!editing.value) text.value = shown })
 
 function commit() {
   const read = props.parse(text.value)

@@ -8,7 +8,7 @@ export const numberKinds = {
   delay: { parse: parseDelay, show: (v: number) => showDelay(v), nudge: (v: number, n: number) => Math.max(0, v + n * 0.0001) },
 }
 
-/** A plain number with a fixed unit: metres (feet are read too), degrees, °C, %, kPa. */
+/** A plain number with a fixed unit: degrees, °C, %, kPa. */
 export const plainKind = (unit: string, step: number, places: number) => ({
   parse: (text: string) => parseMeasure(text, unit),
   show: (v: number) => `${Number(v.toFixed(places))}${unit ? ` ${unit}` : ''}`.replace('-', '−'),

@@ -1,117 +1,169 @@
 <script setup lang="ts">
 import Konva from 'konva'
-import { direction } from '~~/core/acoustics'
-import type { Place, Position, Source } from '~~/core/rig'
-import type { CoverageAnswer } from '~/workers/coverage.worker'
+import { direction, rectangle, speedOfSound, type Corner } from '~~/core/acoustics'
+import type { Area, Place, Position, SitePlan, Source } from '~~/core/rig'
+import { showNumber } from '~~/core/units'
+import { areaShape, createLabels, drawMap, drawRoom, ink, toX, toY, type LevelMap, type PlanFrame } from './planDrawing'
 
-/** The plan to scale, from above (x, y) or from the side (x, z). Things are dragged in steps of 0.1 m. */
-const props = defineProps<{ side: 'above' | 'beside', size: Place, sources: Source[], positions: Position[], picked: string | null, map: CoverageAnswer | null, mapRange: [number, number] }>()
-const emit = defineEmits<{ pick: [key: string | null], move: [what: 'source' | 'position', id: string, element: number, place: Place] }>()
+/** The plan to scale, from above (x, y) or from the side (x, z). What can be moved is dragged; `snap` says where it may come to rest. */
+const props = defineProps<{
+  side: 'above' | 'beside', plan: SitePlan, sources: Source[], positions: Position[], picked: string | null, map: LevelMap | null
+  measuring: boolean, snap: (what: 'source' | 'position' | 'corner', place: Place) => Place
+}>()
+const emit = defineEmits<{
+  pick: [key: string | null]
+  move: [what: 'source' | 'position', id: string, element: number, place: Place]
+  /** New corners of the room ('room') or of an area. */
+  reshape: [key: string, outline: Corner[]]
+  measured: [text: string]
+}>()
 
-const view = useView()
+const view = useView(), length = useLength()
 const host = useTemplateRef('host')
 const { width, height } = useElementSize(host)
 let stage: Konva.Stage | null = null
 const margin = { left: 38, right: 16, top: 26, bottom: 26 }
-const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-const across = computed(() => props.side === 'above' ? props.size.y : props.size.z)
-const scale = computed(() => Math.max(2, Math.min((width.value - margin.left - margin.right) / props.size.x, (height.value - margin.top - margin.bottom) / across.value)))
+const frame = computed<PlanFrame>(() => {
+  const { size } = props.plan.room, across = props.side === 'above' ? size.y : size.z
+  return { side: props.side, room: props.plan.room, left: margin.left, top: margin.top, scale: Math.max(1, Math.min((width.value - margin.left - margin.right) / size.x, (height.value - margin.top - margin.bottom) / across)) }
+})
 
-const toX = (x: number) => margin.left + x * scale.value
-const toY = (p: Place) => margin.top + (props.side === 'above' ? p.y : props.size.z - p.z) * scale.value
-const snap = (v: number, most: number) => Math.round(Math.min(most, Math.max(0, v)) * 10) / 10
-
-function placed(node: Konva.Node, was: Place): Place {
-  const x = snap((node.x() - margin.left) / scale.value, props.size.x), other = (node.y() - margin.top) / scale.value
-  return props.side === 'above' ? { ...was, x, y: snap(other, props.size.y) } : { ...was, x, z: snap(props.size.z - other, props.size.z) }
+/** Where a point of the canvas lies in the room; what this view does not show stays as it `was`. */
+function placeAt(point: { x: number, y: number }, was: Place): Place {
+  const f = frame.value, along = (point.x - f.left) / f.scale, other = (point.y - f.top) / f.scale
+  return f.side === 'above' ? { ...was, x: along, y: other } : { ...was, x: along, z: f.room.size.z - other }
 }
 
-/** Level as lightness of the accent: five even steps, so that edges read as contour lines. */
-function mapImage(map: CoverageAnswer): HTMLCanvasElement {
-  const canvas = document.createElement('canvas')
-  canvas.width = map.columns
-  canvas.height = map.rows
-  const context = canvas.getContext('2d')!, image = context.createImageData(map.columns, map.rows)
-  const [low, high] = props.mapRange
-  const colour = new Option().style
-  colour.color = ink('--accent')
-  const [r, g, b] = (/(\d+), (\d+), (\d+)/.exec(colour.color) ?? ['', '0', '0', '0']).slice(1).map(Number) as [number, number, number]
-  map.levels.forEach((level, k) => {
-    const t = Math.max(0, Math.min(1, (level - low) / (high - low)))
-    image.data.set([r, g, b, Math.round(Math.floor(t * 6) / 6 * 150)], 4 * k)
+function makeDraggable(node: Konva.Node, key: string, was: Place, what: 'source' | 'position' | 'corner', done: (place: Place) => void) {
+  const at = () => props.snap(what, placeAt(node.position(), was))
+  node.draggable(!props.measuring)
+  node.on('dragstart', (event) => { event.cancelBubble = true })
+  node.on('dragmove', (event) => {
+    event.cancelBubble = true
+    const place = at()
+    node.position({ x: toX(frame.value, place.x), y: toY(frame.value, place) })
   })
-  context.putImageData(image, 0, 0)
-  return canvas
+  node.on('dragend', (event) => { // picked only now: drawing anew in the middle of a drag would end it
+    event.cancelBubble = true
+    emit('pick', key)
+    done(at())
+  })
+  pickable(node, key)
+}
+function pickable(node: Konva.Node, key: string) {
+  node.on('click tap', (event) => { if (!props.measuring) { event.cancelBubble = true; emit('pick', key) } })
+  node.on('mouseenter', () => { if (!props.measuring) stage!.container().style.cursor = node.draggable() ? 'grab' : 'pointer' })
+  node.on('mouseleave', () => { stage!.container().style.cursor = props.measuring ? 'crosshair' : '' })
 }
 
-function ruler(layer: Konva.Layer) {
-  const { x } = props.size, right = toX(x), bottom = margin.top + across.value * scale.value
-  const step = props.size.x > 60 ? 10 : 5
-  const text = (t: string, at: { x: number, y: number, align?: string, width?: number }) => layer.add(new Konva.Text({ text: t, fontSize: 11.5, fontFamily: 'Atkinson Hyperlegible Mono Variable', fill: ink('--ink-soft'), ...at }))
-  for (let m = 0; m <= x; m += step) {
-    layer.add(new Konva.Line({ points: [toX(m), margin.top, toX(m), bottom], stroke: ink('--rule'), strokeWidth: 1 }))
-    text(`${m} m`, { x: toX(m) - 20, y: bottom + 7, width: 40, align: 'center' })
+function handles(layer: Konva.Layer, key: string, outline: readonly Corner[]) {
+  outline.forEach((c, n) => {
+    const handle = new Konva.Circle({ x: toX(frame.value, c.x), y: toY(frame.value, { y: c.y, z: 0 }), radius: 7, fill: ink('--accent'), stroke: ink('--paper'), strokeWidth: 2, hitStrokeWidth: 22, name: 'corner' })
+    makeDraggable(handle, key, { ...c, z: 0 }, 'corner', place => emit('reshape', key, outline.map((old, k) => k === n ? { x: place.x, y: place.y } : old)))
+    layer.add(handle)
+  })
+}
+
+function drawAreas(layer: Konva.Layer) {
+  const f = frame.value
+  for (const area of props.plan.areas) {
+    const isPicked = props.picked === area.id, shape = areaShape(f, area, isPicked)
+    layer.add(shape)
+    pickable(shape, area.id)
+    if (isPicked && f.side === 'above' && !props.measuring) makeAreaDraggable(shape, area)
+    if (f.side === 'above') {
+      const corner = area.outline.reduce((a, b) => b.x + b.y < a.x + a.y ? b : a)
+      layer.add(new Konva.Text({ text: area.name, x: toX(f, corner.x) + 6, y: toY(f, { y: corner.y, z: 0 }) + 5, fontSize: 11.5, fontFamily: 'Atkinson Hyperlegible Next Variable', fill: ink('--ink-soft'), listening: false }))
+    }
   }
-  for (let m = 0; m <= across.value; m += step) {
-    const y = props.side === 'above' ? margin.top + m * scale.value : bottom - m * scale.value
-    layer.add(new Konva.Line({ points: [margin.left, y, right, y], stroke: ink('--rule'), strokeWidth: 1 }))
-    text(`${m}`, { x: 0, y: y - 6, width: margin.left - 8, align: 'right' })
+}
+function makeAreaDraggable(shape: Konva.Line, area: Area) {
+  const steps = (pixels: number) => Math.round(pixels / frame.value.scale * 10) / 10
+  shape.draggable(true)
+  shape.on('dragend', () => {
+    const moved = { x: steps(shape.x()), y: steps(shape.y()) }
+    emit('reshape', area.id, area.outline.map(c => ({ x: Math.round((c.x + moved.x) * 1000) / 1000, y: Math.round((c.y + moved.y) * 1000) / 1000 })))
+    draw() // a refused move must not leave it standing there
+  })
+}
+
+function drawThings(layer: Konva.Layer) {
+  const f = frame.value
+  const label = createLabels(f, width.value, [...props.sources.flatMap(s => s.elements), ...props.positions].map(t => t.place))
+  for (const source of props.sources) {
+    source.elements.forEach((e, n) => {
+      const picked = props.picked === source.id, colour = ink(`--hue-${source.hue % 8}`), d = direction(e.aim)
+      const group = new Konva.Group({ x: toX(f, e.place.x), y: toY(f, e.place) })
+      group.add(new Konva.Line({ points: [0, 0, d.x * 26, (f.side === 'above' ? d.y : -d.z) * 26], stroke: colour, strokeWidth: 1.5, listening: false }))
+      group.add(new Konva.Rect({ x: -7, y: -7, width: 14, height: 14, fill: colour, stroke: picked ? ink('--ink') : colour, strokeWidth: picked ? 3 : 1, hitStrokeWidth: 20 }))
+      if (n === 0) group.add(label(source.name, e.place, colour, picked))
+      makeDraggable(group, source.id, e.place, 'source', place => emit('move', 'source', source.id, n, place))
+      layer.add(group)
+    })
   }
-  layer.add(new Konva.Rect({ x: margin.left, y: margin.top, width: x * scale.value, height: across.value * scale.value, stroke: ink('--ink'), strokeWidth: 2 }))
+  for (const p of props.positions) {
+    const picked = props.picked === p.id, group = new Konva.Group({ x: toX(f, p.place.x), y: toY(f, p.place) })
+    group.add(new Konva.Circle({ radius: 6, fill: ink('--paper'), stroke: ink('--ink'), strokeWidth: picked ? 3.5 : 1.5, hitStrokeWidth: 20 }), label(p.name, p.place, ink('--ink'), picked))
+    makeDraggable(group, p.id, p.place, 'position', place => emit('move', 'position', p.id, 0, place))
+    layer.add(group)
+  }
+}
+
+/** The measured line: from where the pointer went down to where it is. */
+let rule: { from: Place, to: Place } | null = null
+function drawRule(layer: Konva.Layer) {
+  layer.destroyChildren()
+  if (!rule || !props.measuring) return
+  const f = frame.value, a = [toX(f, rule.from.x), toY(f, rule.from)] as const, b = [toX(f, rule.to.x), toY(f, rule.to)] as const
+  const metres = Math.hypot(rule.to.x - rule.from.x, rule.to.y - rule.from.y, rule.to.z - rule.from.z)
+  const words = `${length.show(metres)} · ${showNumber(metres / speedOfSound(props.plan.air.temperature) * 1000, 2)} ms`
+  emit('measured', words)
+  const text = new Konva.Label({ x: (a[0] + b[0]) / 2, y: (a[1] + b[1]) / 2 - 12, listening: false })
+  text.add(new Konva.Tag({ fill: ink('--panel'), stroke: ink('--accent'), pointerDirection: 'down', pointerWidth: 8, pointerHeight: 5 }))
+  text.add(new Konva.Text({ text: words, padding: 5, fontSize: 15, fontFamily: 'Atkinson Hyperlegible Mono Variable', fill: ink('--ink') }))
+  layer.add(new Konva.Line({ points: [...a, ...b], stroke: ink('--accent'), strokeWidth: 2, dash: [6, 4] }), text)
+}
+function measureOn(layer: Konva.Layer) {
+  let drawing = false
+  const point = () => { const at = placeAt(stage!.getPointerPosition()!, { x: 0, y: 0, z: 0 }); return { x: Math.round(at.x * 100) / 100, y: Math.round(at.y * 100) / 100, z: Math.round(at.z * 100) / 100 } }
+  stage!.on('mousedown touchstart', () => {
+    if (!props.measuring) return
+    drawing = true
+    rule = { from: point(), to: point() }
+    drawRule(layer)
+  })
+  stage!.on('mousemove touchmove', () => {
+    if (!drawing || !rule) return
+    rule = { ...rule, to: point() }
+    drawRule(layer)
+  })
+  stage!.on('mouseup touchend', () => { drawing = false })
 }
 
 function draw() {
   if (!stage || width.value < 50 || height.value < 50) return
+  stage.off('click tap mousedown touchstart mousemove touchmove mouseup touchend')
   stage.size({ width: width.value, height: height.value })
   stage.destroyChildren()
-  const ground = new Konva.Layer({ listening: false }), things = new Konva.Layer()
-  stage.add(ground, things)
-  if (props.map && props.side === 'above') ground.add(new Konva.Image({ image: mapImage(props.map), x: margin.left, y: margin.top, width: props.size.x * scale.value, height: props.size.y * scale.value }))
-  ruler(ground)
-  const taken: { x: number, y: number, w: number }[] = [...props.sources.flatMap(s => s.elements), ...props.positions].map(t => ({ x: toX(t.place.x) - 8, y: toY(t.place), w: 16 }))
-  /** A name beside its thing: to the right, or where nothing else is written or stands. */
-  const label = (text: string, at: Place, colour: string, strong: boolean) => {
-    const node = new Konva.Text({ text, fontSize: 12.5, fontStyle: strong ? 'bold' : 'normal', fontFamily: 'Atkinson Hyperlegible Next Variable', fill: colour, listening: false })
-    const w = node.width(), x0 = toX(at.x), y0 = toY(at)
-    const places = [[11, 0], [-w - 11, 0], [-w / 2, -17], [-w / 2, 17], [11, -15], [11, 15], [-w - 11, -15], [-w - 11, 15]] as const
-    const isFree = ([dx, dy]: readonly [number, number]) => x0 + dx > 2 && x0 + dx + w < width.value && taken.every(t => Math.abs(t.y - (y0 + dy)) > 13 || x0 + dx > t.x + t.w || x0 + dx + w < t.x)
-    const [dx, dy] = places.find(isFree) ?? places[0]
-    taken.push({ x: x0 + dx, y: y0 + dy, w })
-    node.position({ x: dx, y: dy - 6 })
-    return node
+  const ground = new Konva.Layer({ listening: false }), things = new Konva.Layer(), rules = new Konva.Layer({ listening: false })
+  stage.add(ground, things, rules)
+  drawRoom(ground, frame.value, length.unit.value)
+  drawAreas(things)
+  if (props.map && props.side === 'above') {
+    const image = drawMap(frame.value, props.map)
+    image.listening(false)
+    things.add(image)
   }
-  const draggable = (group: Konva.Group, key: string, was: Place, done: (place: Place) => void) => {
-    group.on('click tap', (event) => { event.cancelBubble = true; emit('pick', key) })
-    group.on('dragmove', () => {
-      const at = placed(group, was)
-      group.position({ x: toX(at.x), y: toY(at) })
-    })
-    group.on('dragend', () => { // picked only now: drawing anew in the middle of a drag would end it
-      emit('pick', key)
-      done(placed(group, was))
-    })
-    group.on('mouseenter', () => { stage!.container().style.cursor = 'grab' })
-    group.on('mouseleave', () => { stage!.container().style.cursor = '' })
-    things.add(group)
+  if (props.side === 'above' && !props.measuring) {
+    const { room, areas } = props.plan, area = areas.find(a => a.id === props.picked)
+    if (props.picked === 'room') handles(things, 'room', room.outline ?? rectangle(room.size.x, room.size.y))
+    else if (area) handles(things, area.id, area.outline)
   }
-  for (const source of props.sources) {
-    source.elements.forEach((e, n) => {
-      const picked = props.picked === source.id, colour = ink(`--hue-${source.hue % 8}`)
-      const group = new Konva.Group({ x: toX(e.place.x), y: toY(e.place), draggable: true })
-      const d = direction(e.aim), dy = props.side === 'above' ? d.y : -d.z
-      group.add(new Konva.Line({ points: [0, 0, d.x * 26, dy * 26], stroke: colour, strokeWidth: 1.5, listening: false }))
-      group.add(new Konva.Rect({ x: -7, y: -7, width: 14, height: 14, fill: colour, stroke: picked ? ink('--ink') : colour, strokeWidth: picked ? 3 : 1, hitStrokeWidth: 20 }))
-      if (n === 0) group.add(label(source.name, e.place, colour, picked))
-      draggable(group, source.id, e.place, place => emit('move', 'source', source.id, n, place))
-    })
-  }
-  for (const p of props.positions) {
-    const picked = props.picked === p.id
-    const group = new Konva.Group({ x: toX(p.place.x), y: toY(p.place), draggable: true })
-    group.add(new Konva.Circle({ radius: 6, fill: ink('--paper'), stroke: ink('--ink'), strokeWidth: picked ? 3.5 : 1.5, hitStrokeWidth: 20 }), label(p.name, p.place, ink('--ink'), picked))
-    draggable(group, p.id, p.place, place => emit('move', 'position', p.id, 0, place))
-  }
-  stage.on('click tap', (event) => { if (event.target === stage) emit('pick', null) })
+  drawThings(things)
+  drawRule(rules)
+  measureOn(rules)
+  stage.container().style.cursor = props.measuring ? 'crosshair' : ''
+  stage.on('click tap', (event) => { if (event.target === stage && !props.measuring) emit('pick', null) })
 }
 
 onMounted(async () => {
@@ -120,12 +172,12 @@ onMounted(async () => {
   draw()
 })
 onBeforeUnmount(() => stage?.destroy())
-watch(() => [width.value, height.value, props.size, props.sources, props.positions, props.picked, props.map, view.theme], draw, { flush: 'post' })
+watch(() => [width.value, height.value, props.plan, props.sources, props.positions, props.picked, props.map, props.measuring, view.theme, view.lengths], draw, { flush: 'post' })
 </script>
 
 <template>
   <figure class="plan" :data-plan="side">
-    <figcaption class="small"><b>{{ side === 'above' ? 'From above' : 'From the side' }}</b> <span class="soft">metres; stage wall at 0</span></figcaption>
+    <figcaption class="small"><b>{{ side === 'above' ? 'From above' : 'From the side' }}</b> <span class="soft">{{ length.unit.value === 'm' ? 'metres' : 'feet' }}; stage wall at 0</span></figcaption>
     <div ref="host" class="host" role="img" :aria-label="side === 'above' ? 'Plan from above: loudspeakers and microphone positions' : 'Plan from the side'" />
   </figure>
 </template>

@@ -2,13 +2,13 @@
 import { bounceDip, bounceOnAxis, boundaryPower, loudspeakerIds, loudspeakerKinds, nearSurfaces, speedOfSound, startShelf, type LoudspeakerId } from '~~/core/acoustics'
 import { logGrid } from '~~/core/dsp'
 import type { Element, Source } from '~~/core/rig'
-import { showFrequency, showLevel, showNumber } from '~~/core/units'
+import { showFrequency, showLevel } from '~~/core/units'
 import { plainKind } from '../shape/fields'
 
 const props = defineProps<{ source: Source }>()
-const site = useSite(), view = useView()
+const site = useSite(), view = useView(), length = useLength()
 const first = computed(() => props.source.elements[0]!)
-const metres = plainKind('m', 0.1, 2), degrees = plainKind('°', 1, 0)
+const degrees = plainKind('°', 1, 0)
 const set = (change: Partial<Source>) => void site.editPlan('source', props.source.id, props.source, { ...props.source, ...change })
 /** All cabinets of a source move together: the first leads. */
 function setAll(change: Partial<Element>, shift = { x: 0, y: 0, z: 0 }) {
@@ -28,18 +28,13 @@ async function remove() {
 }
 
 const c = computed(() => speedOfSound(site.site!.plan.air.temperature))
-const surfaces = computed(() => {
-  const { x, y, z } = first.value.place, { size } = site.site!.plan.room
-  return [
-    { name: 'wall behind', at: x }, { name: y < size.y / 2 ? 'left wall' : 'right wall', at: Math.min(y, size.y - y) }, { name: z < size.z / 2 ? 'floor' : 'ceiling', at: Math.min(z, size.z - z) },
-  ]
-})
-const near = computed(() => nearSurfaces(surfaces.value.map(s => s.at)))
-const shelf = computed(() => startShelf(near.value, c.value))
+const near = computed(() => nearSurfaces(site.site!.plan.room, first.value.place))
+const distances = computed(() => near.value.map(s => s.distance))
+const shelf = computed(() => startShelf(distances.value, c.value))
 const grid = logGrid(24, 20, 500)
 const path = (level: (f: number) => number) => Array.from(grid, (f, k) => `${k ? 'L' : 'M'}${(k / (grid.length - 1) * 290).toFixed(1)} ${(60 - Math.max(-15, Math.min(12, level(f))) * 4).toFixed(1)}`).join('')
-const power = computed(() => path(f => boundaryPower(near.value, f, c.value)))
-const axis = computed(() => path(f => bounceOnAxis(near.value, f, c.value)))
+const power = computed(() => path(f => boundaryPower(distances.value, f, c.value)))
+const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value)))
 </script>
 
 <template>
@@ -50,21 +45,21 @@ const axis = computed(() => path(f => bounceOnAxis(near.value, f, c.value)))
       <label class="name"><span class="small soft">Kind</span><select :value="first.model" aria-label="Kind" @change="setAll({ model: ($event.target as HTMLSelectElement).value as LoudspeakerId })"><option v-for="k in loudspeakerIds" :key="k" :value="k">{{ loudspeakerKinds[k].name }}</option></select></label>
       <label class="name"><span class="small soft">Driven by</span><select :value="`${first.output.device}:${first.output.channel}`" aria-label="Driven by" @change="setOutput(($event.target as HTMLSelectElement).value)"><option v-for="o in outputs" :key="o.id" :value="o.id">{{ o.name }}</option></select></label>
       <div class="three">
-        <NumberField label="Along" :value="first.place.x" v-bind="metres" @change="moveTo('x', $event)" />
-        <NumberField label="Across" :value="first.place.y" v-bind="metres" @change="moveTo('y', $event)" />
-        <NumberField label="Height" :value="first.place.z" v-bind="metres" @change="moveTo('z', $event)" />
+        <NumberField label="Along" :value="first.place.x" v-bind="length.field.value" @change="moveTo('x', $event)" />
+        <NumberField label="Across" :value="first.place.y" v-bind="length.field.value" @change="moveTo('y', $event)" />
+        <NumberField label="Height" :value="first.place.z" v-bind="length.field.value" @change="moveTo('z', $event)" />
         <NumberField label="Turn" :value="first.aim.turn" v-bind="degrees" @change="setAll({ aim: { ...first.aim, turn: $event } })" />
         <NumberField label="Tilt down" :value="first.aim.tilt" v-bind="degrees" @change="setAll({ aim: { ...first.aim, tilt: $event } })" />
       </div>
       <div class="three">
         <NumberField label="Cabinets" :value="source.elements.length" v-bind="plainKind('', 1, 0)" @change="arrange($event, spacing)" />
-        <NumberField v-if="source.elements.length > 1" label="Spacing" :value="spacing" v-bind="metres" @change="arrange(source.elements.length, $event)" />
+        <NumberField v-if="source.elements.length > 1" label="Spacing" :value="spacing" v-bind="length.field.value" @change="arrange(source.elements.length, $event)" />
       </div>
       <Button size="small" severity="secondary" label="Remove source" @click="remove" />
     </div>
     <div class="section">
       <h2>Near surfaces</h2>
-      <p v-for="s in surfaces" :key="s.name" class="small">{{ s.name }} {{ showNumber(s.at, 2) }} m<template v-if="s.at > 0.05 && s.at < 5">: first dip at {{ showFrequency(Math.round(bounceDip(s.at, c))) }}</template></p>
+      <p v-for="s in near" :key="s.name" class="small">{{ s.name }} {{ length.show(s.distance) }}<template v-if="s.distance > 0.05">: first dip at {{ showFrequency(Math.round(bounceDip(s.distance, c))) }}</template></p>
       <svg v-if="near.length" viewBox="-30 0 330 140" role="img" aria-label="What the near surfaces add, in dB over frequency">
         <g v-for="db in [12, 6, 0, -6, -12]" :key="db"><line x1="0" x2="290" :y1="60 - 4 * db" :y2="60 - 4 * db" class="rule" /><text x="-4" :y="64 - 4 * db" text-anchor="end">{{ `${db}`.replace('-', '−') }}</text></g>
         <text v-for="f in [20, 50, 100, 200, 500]" :key="f" :x="Math.log(f / 20) / Math.log(25) * 290" y="132" text-anchor="middle">{{ f }}</text>

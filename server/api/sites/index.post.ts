@@ -1,22 +1,23 @@
 import * as v from 'valibot'
 import { SiteName } from '../../../core/rig'
+import { templateIds } from '../../rig/templates'
 import { createSite, exportSite, importSite, SiteFile } from '../../rig/siteFile'
 
 const Body = v.variant('from', [
-  v.strictObject({ from: v.literal('nothing'), name: SiteName }),
+  v.strictObject({ from: v.literal('template'), template: v.picklist(templateIds), name: SiteName }),
   v.strictObject({ from: v.literal('site'), site: v.string(), name: SiteName }),
   v.strictObject({ from: v.literal('file'), file: SiteFile }),
 ])
 
 const longestFile = 256 * 1024 * 1024
 
-/** A new site: from nothing, as a copy of another, or from a site file. */
+/** A new site: from a template, as a copy of another, or from a site file. */
 export default defineEventHandler(async (event) => {
   const body = await readChecked(event, Body, longestFile)
   const who = whoAsks(event)
   let id: string
   try {
-    if (body.from === 'nothing') id = await createSite(body.name, who)
+    if (body.from === 'template') id = await createSite(body.name, body.template, who)
     else if (body.from === 'file') id = await importSite(body.file, who)
     else {
       const file = await exportSite(body.site)

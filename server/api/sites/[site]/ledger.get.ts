@@ -1,0 +1,9 @@
+import { ledgerOf } from '../../../db/sites'
+
+/** How many cells of the ledger there are, and how many are fresh or stale. */
+export default defineEventHandler(async (event) => {
+  const id = param(event, 'site')
+  const ledger = await ledgerOf(id)
+  if (!ledger) throw notFound(`site “${id}”`)
+  return ledger
+})
