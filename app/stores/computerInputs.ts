@@ -7,7 +7,7 @@ import workletUrl from '~/worklets/capture.worklet.ts?worker&url'
 export interface SoundDevice { id: string, label: string }
 export type InputState = 'closed' | 'asking' | 'open' | 'refused' | 'none' | 'unplugged' | 'failed'
 
-const ringFrames = 2 ** 18
+const ringFrames = 2 ** 19
 
 /** This computer's own sound inputs and outputs: listed, opened into a ring, watched for being pulled out. */
 export const useComputerInputs = defineStore('computer-inputs', () => {

@@ -10,7 +10,6 @@ import type { BackgroundId } from '~~/standins/venue/background'
 import { ask } from '~/utils/api'
 import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
 
-export const blockLength = 16_384
 export const averagings: { id: string, name: string, averaging: Averaging }[] = [
   { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
   { id: 'watch', name: '1 s', averaging: { kind: 'exponential', time: 1 } },
@@ -99,7 +98,7 @@ export const useListen = defineStore('listen', () => {
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
     analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
     analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
-    toAnalysis({ type: 'listen', buffer, length: blockLength, overlap: 0.75, averaging: plain(averaging.value), expected: expectedArrival() })
+    toAnalysis({ type: 'listen', buffer, length: 'multi', overlap: 0.75, averaging: plain(averaging.value), expected: expectedArrival() })
     running.value = true
     searching.value = true
     restart()

@@ -1,5 +1,6 @@
 import { standardGrid, unity, type Curve } from '~~/core/dsp'
-import { createLive, impulseResponse, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
+import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
+import { createLive, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
 import type { AnalysisAnswer, AnalysisRequest } from './messages'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
@@ -18,6 +19,9 @@ let heardSince = 0
 let arrival: { time: number, polarity: 1 | -1 } | null = null
 let lastFrame = 0, lastSearch = 0, lastTrack = 0, lastWritten = 0, lastWrittenAt = 0, changed = false
 const meter = new Float32Array(4096)
+let fast: FastFft | null = null
+/** A take that waits until every frequency was measured often enough. */
+let taking = false
 
 const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.postMessage(answer, { transfer })
 
@@ -25,7 +29,7 @@ const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.pos
 function begin(next: LiveOptions) {
   const delay = live?.delay ?? 0
   options = next
-  live = createLive(ring!, next)
+  live = createLive(ring!, { ...next, spectrum: fast!.spectrum })
   if (!searching) live.setDelay(delay)
 }
 
@@ -34,9 +38,10 @@ function step() {
   const now = performance.now()
   const written = reader!.written()
   if (written !== lastWritten) { lastWritten = written; lastWrittenAt = now }
-  const none = live.blocks === 0
+  const none = !live.heard
   if (live.poll()) changed = true
-  if (none && live.blocks > 0) lastFrame = 0 // the first answer after a change is shown at once
+  if (taking && live.complete) take()
+  if (none && live.heard) lastFrame = 0 // the first answer after a change is shown at once
   if (searching && now - lastSearch > searchEvery) {
     lastSearch = now
     search(live, now)
@@ -44,7 +49,7 @@ function step() {
   if (now - lastFrame < frameEvery) return
   lastFrame = now
   const levels = { microphone: levelNow(channels.microphone), reference: levelNow(channels.reference) }
-  if (live.blocks === 0 || searching) {
+  if (!live.heard || searching) {
     post({ type: 'quiet', mark, ...levels, searching, stalled: now - lastWrittenAt > stalledAfter })
     return
   }
@@ -88,18 +93,23 @@ function levelNow(channel: number) {
   return written >= meter.length && reader!.read(channel, written - meter.length, meter) ? levelOf(meter) : { peak: -Infinity, rms: -Infinity }
 }
 
+/** Keeps what is measured now; waits for the lowest octave, whose blocks are the longest. */
 function take() {
-  if (!live || live.blocks < 4) return post({ type: 'no-take', why: 'There is not enough to keep yet: let the average run for a second.' })
+  if (!live?.complete) {
+    taking = live !== null
+    return live ? undefined : post({ type: 'no-take', why: 'Nothing is measured yet.' })
+  }
+  taking = false
   const curve = blank()
   live.read(curve)
-  const { length } = options!
-  // a quarter of the block before the arrival, so that what comes early is kept too
-  const circular = impulseResponse(live.spectra), early = length / 4
+  const { sampleRate } = ring!, circular = live.impulse(), length = circular.length
+  // an eighth of the block before the arrival, so that what comes early is kept too
+  const early = length / 8
   const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!)
-  const whole = Math.round(live.delay * ring!.sampleRate) / ring!.sampleRate
+  const whole = Math.round(live.delay * sampleRate) / sampleRate
   post({
-    type: 'take', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, impulse, impulseStart: -early / ring!.sampleRate + whole - live.delay,
-    blocks: live.blocks, delay: live.delay, length, sampleRate: ring!.sampleRate, arrival: arrival?.time ?? null,
+    type: 'take', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, impulse, impulseStart: -early / sampleRate + whole - live.delay,
+    blocks: live.blocks, delay: live.delay, length, sampleRate, arrival: arrival?.time ?? null,
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer, impulse.buffer])
 }
 
@@ -115,6 +125,8 @@ function handle(request: AnalysisRequest) {
     case 'average': if (options) begin({ ...options, averaging: request.averaging }); break
     case 'restart':
       mark = request.mark
+      if (taking) post({ type: 'no-take', why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.' })
+      taking = false
       live?.restart(request.ago)
       break
     case 'find':
@@ -134,5 +146,6 @@ const guarded = (job: () => void) => {
   try { job() }
   catch (error) { post({ type: 'failed', why: `The analysis stopped: ${(error as Error).message}` }) }
 }
-self.onmessage = (event: MessageEvent<AnalysisRequest>) => guarded(() => handle(event.data))
+const ready = loadFastFft().then((loaded) => { fast = loaded }, (error: Error) => post({ type: 'failed', why: `The analysis cannot start: ${error.message}` }))
+self.onmessage = (event: MessageEvent<AnalysisRequest>) => void ready.then(() => guarded(() => handle(event.data)))
 setInterval(() => guarded(step), pollEvery)

@@ -5,7 +5,7 @@ import type { BackgroundId } from '~~/standins/venue/background'
 
 /** To the analysis worker. */
 export type AnalysisRequest =
-  | { type: 'listen', buffer: SharedArrayBuffer, length: number, overlap: number, averaging: Averaging, expected: number | null }
+  | { type: 'listen', buffer: SharedArrayBuffer, length: number | 'multi', overlap: number, averaging: Averaging, expected: number | null }
   | { type: 'average', averaging: Averaging }
   | { type: 'restart', mark: number, /** Frames since the change that made it necessary. */ ago: number }
   | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }

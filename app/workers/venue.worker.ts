@@ -6,7 +6,7 @@ import type { VenueAnswer, VenueRequest } from './messages'
 
 /** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
 const post = (answer: VenueAnswer) => self.postMessage(answer)
-const ringFrames = 2 ** 18, longestGap = 1
+const ringFrames = 2 ** 19, longestGap = 1
 
 let venue: Venue | null = null
 let writer: ReturnType<typeof ringWriter> | null = null

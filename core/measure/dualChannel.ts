@@ -1,8 +1,8 @@
-import { hann, realFft, type Curve } from '../dsp'
+import { exactSpectrum, hann, realFft, type Curve, type SpectrumMaker } from '../dsp'
 import type { Hertz, Seconds } from '../units'
 
-/** How blocks are averaged: forgetting with a time constant, or the plain mean of the last `count` blocks. */
-export type Averaging = { kind: 'exponential', time: Seconds } | { kind: 'blocks', count: number }
+/** How blocks are averaged: forgetting with a time constant, the plain mean of the last `count` blocks, or of all since the restart. */
+export type Averaging = { kind: 'exponential', time: Seconds } | { kind: 'blocks', count: number } | { kind: 'all' }
 
 export interface DualChannelOptions {
   sampleRate: Hertz
@@ -11,6 +11,11 @@ export interface DualChannelOptions {
   /** Samples from one block's start to the next; sets the weight of a block in exponential averaging. */
   hop: number
   averaging: Averaging
+  /** The transform; exact unless another is given. */
+  spectrum?: SpectrumMaker
+  /** First and last bin that are averaged; all unless given. The others stay 0. */
+  bins?: readonly [first: number, last: number]
+  window?: Float64Array
 }
 
 /** Averaged spectra of one block length: a dual-channel analyser's state. */
@@ -34,38 +39,35 @@ export interface DualChannel {
  */
 export function createDualChannel(options: DualChannelOptions): DualChannel {
   const { length, averaging } = options
-  if (averaging.kind === 'blocks' ? !(averaging.count >= 1) : !(averaging.time > 0)) throw new RangeError('Averaging needs a time above 0 or at least one block')
-  const fft = realFft(length), window = hann(length), bins = length / 2 + 1
-  const xr = new Float64Array(bins), xi = new Float64Array(bins), yr = new Float64Array(bins), yi = new Float64Array(bins)
-  const work = new Float64Array(length)
+  if (averaging.kind === 'blocks' ? !(averaging.count >= 1) : averaging.kind === 'exponential' && !(averaging.time > 0)) throw new RangeError('Averaging needs a time above 0 or at least one block')
+  const make = options.spectrum ?? exactSpectrum
+  const fftX = make(length), fftY = make(length), window = options.window ?? hann(length), bins = length / 2 + 1
+  const [first, last] = options.bins ?? [0, bins - 1]
   const sums = [0, 1, 2, 3].map(() => new Float64Array(bins)) as [Float64Array, Float64Array, Float64Array, Float64Array]
   const [sxx, syy, sxyRe, sxyIm] = sums
-  const kept = averaging.kind === 'blocks' ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(bins))) : []
+  const kept = averaging.kind === 'blocks' ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(last - first + 1))) : []
   const forget = averaging.kind === 'exponential' ? 1 - Math.exp(-options.hop / (options.sampleRate * averaging.time)) : 0
   let pushed = 0
 
-  const transform = (input: ArrayLike<number>, re: Float64Array, im: Float64Array) => {
-    for (let n = 0; n < length; n++) work[n] = input[n]! * window[n]!
-    fft.forward(work, re, im)
-  }
-
-  const addForgetting = () => {
+  const addForgetting = (x: ArrayLike<number>, y: ArrayLike<number>) => {
     const w = Math.max(forget, 1 / pushed)
-    for (let k = 0; k < bins; k++) {
-      sxx[k]! += w * (xr[k]! ** 2 + xi[k]! ** 2 - sxx[k]!)
-      syy[k]! += w * (yr[k]! ** 2 + yi[k]! ** 2 - syy[k]!)
-      sxyRe[k]! += w * (xr[k]! * yr[k]! + xi[k]! * yi[k]! - sxyRe[k]!)
-      sxyIm[k]! += w * (xr[k]! * yi[k]! - xi[k]! * yr[k]! - sxyIm[k]!)
+    for (let k = first; k <= last; k++) {
+      const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!
+      sxx[k]! += w * (xr * xr + xi * xi - sxx[k]!)
+      syy[k]! += w * (yr * yr + yi * yi - syy[k]!)
+      sxyRe[k]! += w * (xr * yr + xi * yi - sxyRe[k]!)
+      sxyIm[k]! += w * (xr * yi - xi * yr - sxyIm[k]!)
     }
   }
 
-  const addRunning = () => {
+  const addRunning = (x: ArrayLike<number>, y: ArrayLike<number>) => {
     const [bxx, byy, bre, bim] = kept[(pushed - 1) % kept.length]! as [Float64Array, Float64Array, Float64Array, Float64Array]
-    for (let k = 0; k < bins; k++) {
-      bxx[k] = xr[k]! ** 2 + xi[k]! ** 2
-      byy[k] = yr[k]! ** 2 + yi[k]! ** 2
-      bre[k] = xr[k]! * yr[k]! + xi[k]! * yi[k]!
-      bim[k] = xr[k]! * yi[k]! - xi[k]! * yr[k]!
+    for (let k = first; k <= last; k++) {
+      const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!, at = k - first
+      bxx[at] = xr * xr + xi * xi
+      byy[at] = yr * yr + yi * yi
+      bre[at] = xr * yr + xi * yi
+      bim[at] = xr * yi - xi * yr
     }
     // summed anew each time: subtracting the oldest would leave rounding dust behind
     const count = Math.min(pushed, kept.length)
@@ -73,20 +75,19 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
       const sum = sums[s]!.fill(0)
       for (let b = 0; b < count; b++) {
         const block = kept[b]![s]!
-        for (let k = 0; k < bins; k++) sum[k]! += block[k]! / count
+        for (let k = first; k <= last; k++) sum[k]! += block[k - first]! / count
       }
     }
   }
 
   return {
     options, sxx, syy, sxyRe, sxyIm,
-    get blocks() { return averaging.kind === 'blocks' ? Math.min(pushed, averaging.count) : Math.min(pushed, Math.round(2 / forget - 1)) },
+    get blocks() { return averaging.kind === 'blocks' ? Math.min(pushed, averaging.count) : averaging.kind === 'all' ? pushed : Math.min(pushed, Math.round(2 / forget - 1)) },
     push(reference, microphone) {
-      transform(reference, xr, xi)
-      transform(microphone, yr, yi)
+      const x = fftX.forward(reference, window), y = fftY.forward(microphone, window)
       pushed++
-      if (averaging.kind === 'exponential') addForgetting()
-      else addRunning()
+      if (averaging.kind === 'blocks') addRunning(x, y)
+      else addForgetting(x, y)
     },
     restart() {
       pushed = 0
@@ -95,13 +96,16 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   }
 }
 
+/** How a point's magnitude is averaged: from the cross spectrum (noise falls out), or from the two powers (noise stays in). */
+export type MagnitudeKind = 'complex' | 'power'
+
 /**
  * Reads an analyser's average onto a logarithmic grid. Above about 1 kHz several bins share a grid point: the magnitude is
  * their power mean, the phase that of their complex mean (both weighted by the reference's power), the coherence their mean.
  * Below, the complex value is interpolated between bins. `read` allocates nothing; `late` is a delay still in the
- * microphone channel, in seconds, that is taken out of the phase.
+ * microphone channel, in seconds, that is taken out of the phase. Grid points past the transform's reach get 0.
  */
-export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz) {
+export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz, kind: MagnitudeKind = 'complex') {
   const bin = sampleRate / length, last = length / 2 - 1
   const half = grid.length > 1 ? Math.sqrt(grid[1]! / grid[0]!) : 1.01
   const from = Int32Array.from(grid, f => Math.max(1, Math.ceil(f / half / bin)))
@@ -109,19 +113,20 @@ export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz
   const usable = grid.findLastIndex(f => f < bin * last) + 1
 
   return {
-    read(average: DualChannel, late: Seconds, out: Curve) {
+    read(average: DualChannel, late: Seconds, out: Curve, first = 0, end = grid.length) {
       const { sxx, syy, sxyRe, sxyIm } = average
       const coherence = out.coherence!
-      for (let p = 0; p < grid.length; p++) {
+      for (let p = first; p < end; p++) {
         if (p >= usable) { out.re[p] = out.im[p] = coherence[p] = 0; continue }
-        let re: number, im: number, gamma: number
+        let re: number, im: number, gamma: number, powerRatio: number
         if (to[p]! - from[p]! >= 2) {
-          let weight = 0, sr = 0, si = 0, power = 0
+          let weight = 0, sr = 0, si = 0, power = 0, heard = 0
           gamma = 0
           for (let k = from[p]!; k <= to[p]!; k++) {
             const xx = sxx[k]!, cr = sxyRe[k]!, ci = sxyIm[k]!
             if (xx <= 0) continue
             weight += xx
+            heard += syy[k]!
             sr += cr
             si += ci
             const cross = cr * cr + ci * ci
@@ -133,6 +138,7 @@ export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz
           re = sr * scale
           im = si * scale
           gamma /= to[p]! - from[p]! + 1
+          powerRatio = weight > 0 ? heard / weight : 0
         }
         else {
           const at = Math.max(1, grid[p]! / bin), k = Math.min(last - 1, Math.floor(at)), t = at - k
@@ -141,6 +147,12 @@ export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz
           re = (1 - t) * sxyRe[k]! / x0 + t * sxyRe[k + 1]! / x1
           im = (1 - t) * sxyIm[k]! / x0 + t * sxyIm[k + 1]! / x1
           gamma = (1 - t) * binCoherence(average, k) + t * binCoherence(average, k + 1)
+          powerRatio = (1 - t) * syy[k]! / x0 + t * syy[k + 1]! / x1
+        }
+        if (kind === 'power') {
+          const level = Math.hypot(re, im), scale = level > 0 ? Math.sqrt(powerRatio) / level : 0
+          re *= scale
+          im *= scale
         }
         const w = 2 * Math.PI * grid[p]! * late, c = Math.cos(w), s = Math.sin(w)
         out.re[p] = re * c - im * s

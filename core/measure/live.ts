@@ -1,18 +1,23 @@
 import { envelopePeak, findArrival, clearArrival, type Arrival } from './arrival'
-import { createDualChannel, gridReader, type Averaging } from './dualChannel'
+import { createDualChannel, gridReader, impulseResponse, type Averaging, type DualChannel, type MagnitudeKind } from './dualChannel'
+import { multiLevels, type LevelRange } from './resolution'
 import { ringReader, type Ring } from './ring'
-import { standardGrid, type Curve } from '../dsp'
+import { standardGrid, windows, type Curve, type SpectrumMaker, type WindowId } from '../dsp'
 import type { Decibels, Seconds } from '../units'
 
 export interface LiveOptions {
   /** Ring channels. */
   reference: number
   microphone: number
-  /** Samples a block; a power of two. */
-  length: number
+  /** Samples a block, a power of two; or several lengths: long ones for low frequencies, short ones for high (`multiLevels`). */
+  length: number | 'multi'
   /** 0 … 0.95: part of a block shared with the next. */
   overlap: number
   averaging: Averaging
+  magnitude?: MagnitudeKind
+  window?: WindowId
+  /** The transform; exact unless a faster one is given. */
+  spectrum?: SpectrumMaker
 }
 
 export interface Level { peak: Decibels, rms: Decibels }
@@ -21,6 +26,19 @@ export interface Level { peak: Decibels, rms: Decibels }
 const silence: Decibels = -75
 /** So many exact zeros in a row, in a signal that is not silent, are a hole made by the machine, not sound. */
 const holeFrames = 64
+/** Under so many blocks coherence says too much: that of a single block is 1 whatever was heard. It is scaled down until then. */
+const fewBlocks = 3
+
+interface Layer extends LevelRange {
+  hop: number
+  next: number
+  spectra: DualChannel
+  reader: ReturnType<typeof gridReader>
+  ref: Float32Array
+  mic: Float32Array
+  /** True from a restart until the first block of the changed system: the old average is still shown, but not trusted. */
+  outdated: boolean
+}
 
 /**
  * One measurement running on a ring: takes the microphone later than the reference by the compensated delay, drops blocks
@@ -28,71 +46,121 @@ const holeFrames = 64
  */
 export function createLive(ring: Ring, options: LiveOptions) {
   const { sampleRate } = ring
-  const { length, reference, microphone } = options
-  const hop = Math.max(1, Math.round(length * (1 - options.overlap)))
+  const { reference, microphone } = options
   const reader = ringReader(ring)
-  const spectra = createDualChannel({ sampleRate, length, hop, averaging: options.averaging })
-  const grid = gridReader(standardGrid, length, sampleRate)
-  const ref = new Float32Array(length), mic = new Float32Array(length)
-  const search = Math.min(2 ** 16, ring.capacity / 4)
   let delay: Seconds = 0
-  let next = reader.written(), fresh = next, dropped = 0, lost = 0
+  let fresh = reader.written(), dropped = 0, lost = 0
+
+  const layers = multiLevels(options.length, sampleRate, standardGrid).map((level): Layer => {
+    const hop = Math.max(1, Math.round(level.length * (1 - options.overlap)))
+    return {
+      ...level, hop, next: fresh, outdated: false, ref: new Float32Array(level.length), mic: new Float32Array(level.length),
+      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, bins: level.bins, window: windows[options.window ?? 'hann'].make(level.length) }),
+      reader: gridReader(standardGrid, level.length, sampleRate, options.magnitude),
+    }
+  })
+  /** The layer that arrivals are followed in and whose blocks are counted: about a third of a second. */
+  const main = layers.find(l => l.role === 'main')!, long = layers.find(l => l.role === 'impulse') ?? main
+  const search = Math.min(2 ** 16, ring.capacity / 4)
+  const part: Curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
+  const weights = new Float64Array(standardGrid.length)
 
   const whole = () => Math.round(delay * sampleRate)
+  const isSilent = (l: Layer) => l.spectra.blocks === 0
+  const blocksOf = (l: Layer) => l.outdated ? 0 : l.spectra.blocks
   /** First block wholly inside what the ring still holds. */
-  const catchUp = () => {
+  const catchUp = (layer: Layer) => {
     const oldest = reader.written() - ring.capacity + 8192 + Math.max(0, -whole())
-    if (next < oldest) {
-      lost += oldest - next
-      next = oldest
+    if (layer.next < oldest) {
+      if (layer === main) lost += oldest - layer.next
+      layer.next = oldest
     }
+  }
+  const pollLayer = (layer: Layer): boolean => {
+    let changed = false
+    catchUp(layer)
+    const { length, ref, mic } = layer
+    while (layer.next + length + Math.max(0, whole()) <= reader.written()) {
+      if (reader.read(reference, layer.next, ref) && reader.read(microphone, layer.next + whole(), mic)) {
+        const sounding = levelOf(ref).rms > silence
+        if (sounding && hasHole(mic)) { if (layer === main) dropped++ }
+        else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
+          if (layer.outdated) layer.spectra.restart()
+          layer.outdated = false
+          layer.spectra.push(ref, mic)
+          changed = true
+        }
+      }
+      layer.next += layer.hop
+    }
+    return changed
   }
 
   return {
-    spectra,
     get delay() { return delay },
-    get blocks() { return spectra.blocks },
+    /** Blocks behind the average of the system as it is now. */
+    get blocks() { return blocksOf(main) },
+    /** True once anything of the system as it is now was averaged. */
+    get heard() { return layers.some(l => blocksOf(l) > 0) },
+    /** True once every frequency has two blocks of the system as it is now: only then is there something to keep. */
+    get complete() { return layers.every(l => blocksOf(l) >= 2) },
+    /** Seconds from a restart until `complete`. */
+    get completeAfter(): Seconds { return Math.max(...layers.map(l => l.length + l.hop)) / sampleRate },
     /** Blocks left out because of holes, and frames that came faster than they could be taken. */
     get gaps() { return { dropped, lost } },
 
     /** Takes the microphone later by `seconds`; the average starts anew. */
     setDelay(seconds: Seconds) {
       delay = seconds
+      for (const layer of layers) layer.spectra.restart() // another delay is another phase: nothing of the old can be shown
       this.restart()
     },
 
     /**
      * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
-     * of what the window weighs) were fed to the changed system.
+     * of what the window weighs) were fed to the changed system. Until then the old trace stays, without any trust.
      */
     restart(ago = 0) {
-      spectra.restart()
       fresh = reader.written() - ago
-      next = Math.max(next, fresh - Math.round(length / 4))
+      for (const layer of layers) {
+        layer.outdated = true
+        layer.next = Math.max(layer.next, fresh - Math.round(layer.length / 4))
+      }
     },
 
     /** Adds all blocks that are complete. True when the average changed. */
     poll(): boolean {
       let changed = false
-      catchUp()
-      while (next + length + Math.max(0, whole()) <= reader.written()) {
-        if (reader.read(reference, next, ref) && reader.read(microphone, next + whole(), mic)) {
-          const sounding = levelOf(ref).rms > silence
-          if (sounding && hasHole(mic)) dropped++
-          else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
-            spectra.push(ref, mic)
-            changed = true
-          }
-        }
-        next += hop
-      }
+      for (const layer of layers) if (pollLayer(layer)) changed = true
       return changed
     },
 
-    /** Writes the current average onto the standard grid. `curve` must have coherence. */
+    /** Writes the current average onto the standard grid, neighbouring layers faded into each other. `curve` must have coherence. */
     read(curve: Curve) {
-      grid.read(spectra, delay - whole() / sampleRate, curve)
+      const late = delay - whole() / sampleRate, { re, im, coherence } = curve
+      for (const column of [re, im, coherence!, weights]) column.fill(0)
+      for (const layer of layers) {
+        if (isSilent(layer)) continue
+        layer.reader.read(layer.spectra, late, part, layer.first, layer.end)
+        const trust = layer.outdated ? 0 : Math.min(1, (layer.spectra.blocks - 1) / (fewBlocks - 1))
+        for (let p = layer.first; p < layer.end; p++) {
+          const w = layer.weights[p - layer.first]!
+          re[p]! += w * part.re[p]!
+          im[p]! += w * part.im[p]!
+          coherence![p]! += w * trust * part.coherence![p]!
+          weights[p]! += w
+        }
+      }
+      for (let p = 0; p < weights.length; p++) {
+        if (weights[p]! <= 0) continue
+        re[p]! /= weights[p]!
+        im[p]! /= weights[p]!
+        coherence![p]! /= weights[p]!
+      }
     },
+
+    /** Impulse response behind the average, time 0 at index 0 (see `impulseResponse`), as long as the longest full block. */
+    impulse: (): Float64Array => impulseResponse(blocksOf(long) > 0 ? long.spectra : main.spectra),
 
     /** Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard or nothing stands out. */
     findArrival(): Arrival | null {
@@ -106,10 +174,10 @@ export function createLive(ring: Ring, options: LiveOptions) {
 
     /** Arrival in the running average, near the compensated delay: sharper than `findArrival`. Null when nothing stands out. */
     trackArrival(): Arrival | null {
-      if (spectra.blocks < 2) return null
-      const { sxx, sxyRe, sxyIm } = spectra
+      if (blocksOf(main) < 2) return null
+      const { sxx, sxyRe, sxyIm } = main.spectra
       const floor = sxx.reduce((x, y) => x + y, 0) / sxx.length * 1e-6
-      const found = envelopePeak(sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)), sampleRate, -length / 4, length / 4)
+      const found = envelopePeak(sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)), sampleRate, -main.length / 4, main.length / 4)
       return found && found.clearness >= clearArrival ? { ...found, time: found.time + whole() / sampleRate } : null
     },
   }

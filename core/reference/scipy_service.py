@@ -38,6 +38,27 @@ def freqz(b, a, rate, frequencies):
     return complex_out(signal.freqz(b, a, np.array(frequencies), fs=rate)[1])
 
 
+def sosfilt(sections, x):
+    """Second-order sections given as b0, b1, b2, a1, a2."""
+    return signal.sosfilt(np.array([[*s[:3], 1, *s[3:]] for s in sections]), np.array(x)).tolist()
+
+
+def butter_band(order, low, high, rate, frequencies):
+    sos = signal.butter(order, [low, high], "bandpass", fs=rate, output="sos")
+    return complex_out(signal.sosfreqz(sos, np.array(frequencies), fs=rate)[1])
+
+
+def envelope(x):
+    return np.abs(signal.hilbert(np.array(x))).tolist()
+
+
+def deconvolve(x, y, size, floor):
+    """Circular response of y over x by division of spectra, floor relative to the strongest bin."""
+    fx, fy = fft.rfft(np.array(x), size), fft.rfft(np.array(y), size)
+    power = np.abs(fx) ** 2
+    return fft.irfft(fy * np.conj(fx) / (power + floor * power.max()), size).tolist()
+
+
 def lfilter(b, a, x):
     return signal.lfilter(b, a, np.array(x)).tolist()
 
@@ -71,7 +92,7 @@ def air_loss(frequencies, temperature, humidity, pressure):
     return (nepers * 20 / np.log(10)).tolist()
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, butter_band, deconvolve, envelope, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { bandwidthOfQ, parseDelay, parseFrequency, parseLevel, parseQ, qOfBandwidth, showDelay, showFrequency, showLevel, toStep, wrapDegrees } from './index'
+import { bandwidthOfQ, parseDelay, parseFrequency, parseLength, parseLevel, parseQ, qOfBandwidth, showDelay, showFrequency, showLength, showLevel, toStep, wrapDegrees } from './index'
 
 const value = (p: { ok: boolean, value?: number }) => p.ok ? p.value : undefined
 
@@ -51,4 +51,12 @@ describe('properties', () => {
       expect(Math.cos(a * Math.PI / 180)).toBeCloseTo(Math.cos(w * Math.PI / 180), 6)
     }))
   })
+})
+
+describe('lengths', () => {
+  it.each([['3.5', 'm', 3.5], ['12 ft', 'm', 3.6576], ['12', 'ft', 3.6576], ['2 m', 'ft', 2], ['6\'', 'm', 1.8288]] as const)('%s in a field of %s is %d m', (text, unit, metres) => {
+    expect(parseLength(text, unit)).toEqual({ ok: true, value: expect.closeTo(metres, 9) })
+    expect(parseLength(showLength(metres, unit, 4), unit)).toEqual({ ok: true, value: expect.closeTo(metres, 3) })
+  })
+  it('refuses what is no length', () => { expect(parseLength('3 s').ok).toBe(false); expect(parseLength('').ok).toBe(false) })
 })

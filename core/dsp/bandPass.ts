@@ -1,0 +1,57 @@
+import type { Hertz } from '../units'
+import { complexFft } from './fft'
+import type { Section } from './biquad'
+
+/**
+ * Butterworth band-pass of `order` (its analogue prototype's; twice that in all) between two -3 dB edges, bilinear with prewarped
+ * edges, as scipy.signal.butter(order, [low, high], 'bandpass'). Throws RangeError unless 0 < low < high < half the sample rate.
+ */
+export function bandPass(order: number, low: Hertz, high: Hertz, sampleRate: Hertz): Section[] {
+  if (!(low > 0 && high > low && high < sampleRate / 2)) throw new RangeError(`A band from ${low} to ${high} Hz is not possible at ${sampleRate} Hz`)
+  const warp = (f: Hertz) => Math.tan(Math.PI * f / sampleRate), w1 = warp(low), w2 = warp(high), width = w2 - w1, middle = Math.sqrt(w1 * w2)
+  const sections: Section[] = []
+  /** Digital section of two analogue poles (a conjugate pair, or two real ones) given by s² + a s + b; a zero at 0 and one at infinity. */
+  const push = (a: number, b: number) => {
+    const d = 1 + a + b
+    sections.push([width / d, 0, -width / d, 2 * (b - 1) / d, (1 - a + b) / d])
+  }
+  for (let k = 0; k < Math.ceil(order / 2); k++) {
+    const angle = Math.PI * (2 * k + 1 + order) / (2 * order), pr = Math.cos(angle), pi = Math.sin(angle)
+    if (order % 2 && k === (order - 1) / 2) { push(width, middle * middle); continue }
+    // s = (p·width ± √((p·width)² - 4·middle²)) / 2 for the complex prototype pole p; its conjugate gives the conjugates
+    const hr = pr * width / 2, hi = pi * width / 2
+    const dr = hr * hr - hi * hi - middle * middle, di = 2 * hr * hi
+    const size = Math.hypot(dr, di), rr = Math.sqrt((size + dr) / 2), ri = Math.sign(di || 1) * Math.sqrt((size - dr) / 2)
+    for (const sign of [1, -1]) {
+      const sr = hr + sign * rr, si = hi + sign * ri
+      push(-2 * sr, sr * sr + si * si)
+    }
+  }
+  return sections
+}
+
+/** Filters `input` through sections in place of scipy.signal.sosfilt (direct form II transposed, from rest). */
+export function filterThrough(sections: readonly Section[], input: ArrayLike<number>): Float64Array {
+  const out = Float64Array.from(input)
+  for (const [b0, b1, b2, a1, a2] of sections) {
+    let s1 = 0, s2 = 0
+    for (let n = 0; n < out.length; n++) {
+      const x = out[n]!, y = b0 * x + s1
+      s1 = b1 * x - a1 * y + s2
+      s2 = b2 * x - a2 * y
+      out[n] = y
+    }
+  }
+  return out
+}
+
+/** Hilbert envelope of a real signal whose length is a power of two: the size of its analytic signal, as scipy.signal.hilbert. */
+export function envelope(signal: ArrayLike<number>): Float64Array {
+  const size = signal.length, fft = complexFft(size), re = Float64Array.from(signal), im = new Float64Array(size)
+  fft.forward(re, im)
+  for (let k = 1; k < size / 2; k++) { re[k]! *= 2; im[k]! *= 2 }
+  re.fill(0, size / 2 + 1)
+  im.fill(0, size / 2 + 1)
+  fft.inverse(re, im)
+  return re.map((v, n) => Math.hypot(v, im[n]!))
+}
