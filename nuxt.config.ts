@@ -32,7 +32,7 @@ export default defineNuxtConfig({
     removeLoggers: false,
   },
   routeRules: { '/_nuxt/**': { headers: isolated } },
-  nitro: { experimental: { websocket: true } },
+  nitro: { experimental: { websocket: true, openAPI: true }, openAPI: { production: 'runtime', route: '/api/openapi.json', meta: { title: 'Kovrin', description: 'Sites, settings, takes and analysis. Bodies and answers are described in docs/formats.md.', version: '1' }, ui: { scalar: false, swagger: false } } },
   vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
   eslint: { config: { stylistic: false } },
   typescript: { strict: true },

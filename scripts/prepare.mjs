@@ -1,7 +1,7 @@
 // Brings the checkout to where it can run: packages installed, application built. Both only when needed.
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { root, run, say } from './say.mjs'
 
 const lockMark = join(root, 'node_modules/.kovrin-lock')
@@ -39,7 +39,9 @@ export async function build(logs) {
   say('Building the application, one to three minutes …')
   const bin = name => join(root, 'node_modules/.bin', name)
   await run('The build', bin('nuxt'), ['build'], join(logs, 'build.log'), { env: { ...process.env, NODE_ENV: 'production' } })
-  mkdirSync(join(root, '.output/standins'), { recursive: true })
-  await run('The stand-ins’ build', bin('esbuild'), ['standins/device/main.ts', '--bundle', '--platform=node', '--format=esm', '--target=node20', '--outfile=.output/standins/device.mjs', '--log-level=warning'], join(logs, 'build-standins.log'))
+  for (const [from, to] of [['standins/device/main.ts', 'standins/device.mjs'], ['server/jobs/analysis.ts', 'jobs/analysis.mjs']]) {
+    mkdirSync(dirname(join(root, '.output', to)), { recursive: true })
+    await run(`The build of ${from}`, bin('esbuild'), [from, '--bundle', '--platform=node', '--format=esm', '--target=node20', `--outfile=.output/${to}`, '--log-level=warning'], join(logs, 'build-parts.log'))
+  }
   writeFileSync(buildMark, wanted)
 }

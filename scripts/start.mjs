@@ -99,7 +99,7 @@ try {
   ends.push(standins.stop)
   const port = await freePort()
   say('Starting the server …')
-  startServer({ DATABASE_URL: url, KOVRIN_STANDINS: JSON.stringify(standins.addresses), HOST: '127.0.0.1', PORT: String(port), NITRO_HOST: '127.0.0.1', NITRO_PORT: String(port) })
+  startServer({ DATABASE_URL: url, KOVRIN_JOBS: join(root, '.output/jobs/analysis.mjs'), KOVRIN_STANDINS: JSON.stringify(standins.addresses), HOST: '127.0.0.1', PORT: String(port), NITRO_HOST: '127.0.0.1', NITRO_PORT: String(port) })
   await healthy(`http://127.0.0.1:${port}`)
   say('Ready.')
   console.log(`Kovrin is ready at http://127.0.0.1:${port}`)

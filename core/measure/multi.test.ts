@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { loadFastFft, type FastFft } from '../dsp/fastFft'
-import { applySections, exactSpectrum, hann, highShelf, logGrid, magnitude, peaking, phase, pinkNoise, realFft, standardGrid, unity, type Curve, type Section, type SpectrumMaker } from '../dsp'
+import { applySections, exactSpectrum, hann, highShelf, logGrid, magnitude, peaking, phase, pinkNoise, realFft, standardGrid, unity, type Curve, type Section } from '../dsp'
 import { scipy } from '../reference/scipy'
 import { createLive, createRing, multiLevels, ringWriter, type LiveOptions } from './index'
 
