@@ -1,22 +1,21 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { encodeTake } from '~~/core/formats/take'
 import { distance, speedOfSound } from '~~/core/acoustics'
-import { standardGrid, type Curve } from '~~/core/dsp'
+import { standardGrid, type Curve, type WindowId } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
-import type { Averaging, Level } from '~~/core/measure'
+import type { Averaging, Level, MagnitudeKind, SoundLevel } from '~~/core/measure'
 import { usualOrder } from '~~/standins/venue/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
-import { ask } from '~/utils/api'
-import type { AnalysisAnswer, AnalysisRequest, TakeReady, VenueAnswer, VenueRequest } from '~/workers/messages'
+import type { AnalysisAnswer, AnalysisRequest, EngineSettings, ImpulseNow, SpectrumNow, TakeReady, VenueAnswer, VenueRequest, Wants } from '~/workers/messages'
 
 export const averagings: { id: string, name: string, averaging: Averaging }[] = [
   { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
   { id: 'watch', name: '1 s', averaging: { kind: 'exponential', time: 1 } },
   { id: 'slow', name: '4 s', averaging: { kind: 'exponential', time: 4 } },
-  { id: '8', name: '8 blocks', averaging: { kind: 'blocks', count: 8 } },
-  { id: '16', name: '16 blocks', averaging: { kind: 'blocks', count: 16 } },
+  ...[1, 2, 4, 8, 16, 32, 64].map(count => ({ id: `${count}`, name: count === 1 ? '1 block' : `${count} blocks`, averaging: { kind: 'blocks' as const, count } })),
+  { id: 'all', name: 'all since the restart', averaging: { kind: 'all' } },
 ]
+export const blockLengths = ['multi', ...Array.from({ length: 8 }, (_, k) => 2 ** (10 + k))] as const
 const silence: Level = { peak: -Infinity, rms: -Infinity }
 
 /** The running measurement: where the sound comes from, the noise, the analysis, and keeping a take of it. */
@@ -46,7 +45,15 @@ export const useListen = defineStore('listen', () => {
   const gaps = shallowRef({ dropped: 0, lost: 0 })
   const levels = shallowRef({ microphone: silence, reference: silence })
 
-  const averaging = computed(() => (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging)
+  const length = useLocalStorage<number | 'multi'>('kovrin-length', 'multi', { serializer: { read: t => t === 'multi' ? t : Number(t), write: String } })
+  const magnitude = useLocalStorage<MagnitudeKind>('kovrin-magnitude', 'complex')
+  const window = useLocalStorage<WindowId>('kovrin-window', 'hann')
+  const settings = computed<EngineSettings>(() => ({ length: length.value, overlap: 0.75, magnitude: magnitude.value, window: window.value, averaging: (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging }))
+  /** What the charts in view ask for besides the curve. */
+  const wants = ref<Wants>({ impulse: false, spectrum: false, level: null })
+  const impulse = shallowRef<ImpulseNow | null>(null)
+  const spectrum = shallowRef<SpectrumNow | null>(null)
+  const level = shallowRef<SoundLevel | null>(null)
 
   let analysis: Worker | null = null, venue: Worker | null = null
   let mark = 0
@@ -76,6 +83,9 @@ export const useListen = defineStore('listen', () => {
         stalled.value = false
         settling.value = false
         break
+      case 'impulse': if (answer.mark === mark) impulse.value = answer; break
+      case 'spectrum': spectrum.value = answer; break
+      case 'level': level.value = answer.level; break
       case 'take': void keep(answer); break
       case 'no-take':
         taking.value = false
@@ -98,7 +108,8 @@ export const useListen = defineStore('listen', () => {
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
     analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
     analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
-    toAnalysis({ type: 'listen', buffer, length: 'multi', overlap: 0.75, averaging: plain(averaging.value), expected: expectedArrival() })
+    toAnalysis({ type: 'listen', buffer, settings: plain(settings.value), expected: expectedArrival() })
+    toAnalysis({ type: 'wants', ...plain(wants.value) })
     running.value = true
     searching.value = true
     restart()
@@ -155,7 +166,7 @@ export const useListen = defineStore('listen', () => {
     analysis = venue = null
     computer.close()
     running.value = false
-    curve.value = null
+    curve.value = impulse.value = spectrum.value = level.value = null
     arrival.value = null
     blocks.value = 0
     levels.value = { microphone: silence, reference: silence }
@@ -190,22 +201,13 @@ export const useListen = defineStore('listen', () => {
 
   async function keep(answer: TakeReady) {
     try {
-      if (answer.mark !== mark) throw new Error('The settings changed while this was measured. Nothing was kept: take it again.')
+      if (answer.mark !== mark) return notices.say('error', 'The settings changed while this was measured. Nothing was kept: take it again.')
       const level = (l: Level) => Number.isFinite(l.rms) ? l.rms : null
-      const head = new TextEncoder().encode(JSON.stringify({
-        source: view.cell!.source, position: view.cell!.position, info: {
-          method: 'live', input: input.value === 'venue' ? 'Simulated interface' : computer.choice.label, sampleRate: answer.sampleRate, length: answer.length, blocks: answer.blocks,
-          delay: answer.delay, arrival: answer.arrival, microphoneLevel: level(levels.value.microphone), referenceLevel: level(levels.value.reference),
-          impulseStart: answer.impulseStart, revisions: measuredWith,
-        },
-      }))
-      const size = new Uint8Array(4)
-      new DataView(size.buffer).setUint32(0, head.length, true)
-      const data = encodeTake({ curve: { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }, impulse: answer.impulse })
-      const kept = await ask<{ name: string }>(site.path('/takes'), { method: 'POST', bytes: new Blob([size, head, data]) })
-      notices.say('info', `Kept “${kept.name}”.`)
+      await useTakes().store({ curve: { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }, impulse: answer.impulse }, {
+        method: 'live', input: input.value === 'venue' ? 'Simulated interface' : computer.choice.label, sampleRate: answer.sampleRate, length: answer.length, blocks: answer.blocks,
+        delay: answer.delay, arrival: answer.arrival, microphoneLevel: level(levels.value.microphone), referenceLevel: level(levels.value.reference), impulseStart: answer.impulseStart, revisions: measuredWith,
+      })
     }
-    catch (error) { notices.fail(error) }
     finally { taking.value = false }
   }
 
@@ -213,14 +215,15 @@ export const useListen = defineStore('listen', () => {
     if (running.value && input.value === 'venue') toVenue({ type: 'replan', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace(), devices: plain(site.heldRig.devices) })
   })
   site.onHeld(() => { if (running.value) tellHeld() })
-  watch(averaging, a => toAnalysis({ type: 'average', averaging: plain(a) }))
+  watch(settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
+  watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })
   watch(noiseLevel, sendNoise)
   watch(background, id => toVenue({ type: 'background', id }))
   watch(reflections, order => toVenue({ type: 'reflections', order }))
   watch(evening, on => toVenue({ type: 'evening', on }))
   watch(() => view.cell && `${view.cell.source}/${view.cell.position}`, () => {
     if (!running.value) return
-    curve.value = null
+    curve.value = impulse.value = null
     arrival.value = null
     if (input.value === 'venue') toVenue({ type: 'move', microphone: microphonePlace() }) // the search begins when the hall has followed
     else find()
@@ -233,7 +236,7 @@ export const useListen = defineStore('listen', () => {
   })
 
   return {
-    input, averagingId, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
+    input, averagingId, length, magnitude, window, wants, impulse, spectrum, level, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

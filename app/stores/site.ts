@@ -114,7 +114,7 @@ export const useSite = defineStore('site', () => {
         break
       }
       case 'plan': takePlan(event); break
-      case 'take': if (!site.value.takes.some(t => t.id === event.take.id)) patch({ takes: [...site.value.takes, event.take] }); break
+      case 'take': patch({ takes: replaced(site.value.takes, event.take.id, event.take) }); break
       case 'take-gone': patch({ takes: site.value.takes.filter(t => t.id !== event.id) }); break
     }
   }

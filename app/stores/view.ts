@@ -21,6 +21,10 @@ export const useView = defineStore('view', () => {
   const theme = useLocalStorage<'day' | 'night'>('kovrin-theme', 'night')
   const smoothing = useLocalStorage('kovrin-smoothing', 12)
   const hidden = useLocalStorage<string[]>('kovrin-hidden-takes', [])
+  /** Cells (`source/position`) whose newest takes are laid over the picked one's. */
+  const overlaid = ref<string[]>([])
+  /** Takes drawn upside down. */
+  const inverted = useLocalStorage<string[]>('kovrin-inverted-takes', [])
   const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
   const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
   const who = useLocalStorage('kovrin-who', 'Technician')
@@ -33,8 +37,10 @@ export const useView = defineStore('view', () => {
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
-    theme, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
+    theme, overlaid, inverted, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
     toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
+    toggleOverlay: (cell: string) => { overlaid.value = overlaid.value.includes(cell) ? overlaid.value.filter(c => c !== cell) : [...overlaid.value, cell] },
+    toggleInverted: (id: string) => { inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id] },
     turnTheme: () => { theme.value = theme.value === 'day' ? 'night' : 'day' },
   }
 })

@@ -1,7 +1,7 @@
-import { standardGrid, unity, type Curve } from '~~/core/dsp'
+import { hann, standardGrid, unity, type Curve, type SpectrumFft } from '~~/core/dsp'
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
-import { createLive, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
-import type { AnalysisAnswer, AnalysisRequest } from './messages'
+import { bandLevels, createLive, createSoundLevel, fractionalOctaves, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
+import type { AnalysisAnswer, AnalysisRequest, Wants } from './messages'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
 const channels = { microphone: 0, reference: 1 }
@@ -46,6 +46,7 @@ function step() {
     lastSearch = now
     search(live, now)
   }
+  besides(now)
   if (now - lastFrame < frameEvery) return
   lastFrame = now
   const levels = { microphone: levelNow(channels.microphone), reference: levelNow(channels.reference) }
@@ -64,6 +65,47 @@ function step() {
   post({
     type: 'frame', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, blocks: live.blocks, delay: live.delay, arrival, searching, assumed, gaps: live.gaps, ...levels,
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer])
+}
+
+let wants: Wants = { impulse: false, spectrum: false, level: null }
+let lastImpulse = 0, lastSpectrum = 0, metered = 0
+let meterNow: ReturnType<typeof createSoundLevel> | null = null
+const spectrumLength = 2 ** 14, spectrumEvery = 85
+let spectrumFft: SpectrumFft | null = null
+const spectrumBands = fractionalOctaves(24, 16, 20_000), spectrumBlock = new Float32Array(spectrumLength), spectrumWindow = hann(spectrumLength)
+
+/** Level per 1/24 octave of the newest block of a channel. */
+function bandsNow(channel: number): Float32Array {
+  const written = reader!.written(), { sampleRate } = ring!
+  if (!reader!.read(channel, written - spectrumLength, spectrumBlock)) return new Float32Array(spectrumBands.length).fill(-200)
+  const s = (spectrumFft ??= fast!.spectrum(spectrumLength)).forward(spectrumBlock, spectrumWindow), power = new Float64Array(spectrumLength / 2 + 1)
+  const scale = 2 / (0.375 * spectrumLength * spectrumLength) // both sides, and the window's mean square
+  for (let k = 0; k < power.length; k++) power[k] = (s[2 * k]! ** 2 + s[2 * k + 1]! ** 2) * scale
+  return Float32Array.from(bandLevels(power, sampleRate, spectrumBands))
+}
+
+/** What other charts than the curve need, each at its own pace. */
+function besides(now: number) {
+  if (wants.spectrum && now - lastSpectrum > spectrumEvery) {
+    lastSpectrum = now
+    const microphone = bandsNow(channels.microphone), reference = bandsNow(channels.reference)
+    post({ type: 'spectrum', microphone, reference }, [microphone.buffer, reference.buffer])
+  }
+  if (meterNow) {
+    const written = reader!.written()
+    if (written - metered > ring!.capacity / 2) metered = written - meter.length
+    while (metered + meter.length <= written) {
+      if (reader!.read(channels.microphone, metered, meter)) meterNow.push(meter)
+      metered += meter.length
+      if (metered + meter.length > written) post({ type: 'level', level: meterNow.read() })
+    }
+  }
+  if (wants.impulse && live!.blocks > 0 && !searching && now - lastImpulse > 250) {
+    lastImpulse = now
+    const circular = live!.impulse(), early = circular.length / 8, { sampleRate } = ring!
+    const samples = Float32Array.from({ length: circular.length }, (_, n) => circular[(n - early + circular.length) % circular.length]!)
+    post({ type: 'impulse', mark, samples, sampleRate, start: -early / sampleRate }, [samples.buffer])
+  }
 }
 
 /** One try to find the arrival; when none stands out for a while, the plan's own is taken, and said to be. */
@@ -120,9 +162,16 @@ function handle(request: AnalysisRequest) {
       reader = ringReader(ring)
       startSearch(request.expected)
       lastWrittenAt = performance.now()
-      begin({ ...channels, length: request.length, overlap: request.overlap, averaging: request.averaging })
+      begin({ ...channels, ...request.settings })
       break
-    case 'average': if (options) begin({ ...options, averaging: request.averaging }); break
+    case 'settings': if (options) begin({ ...options, ...request.settings }); break
+    case 'wants':
+      if (JSON.stringify(request.level) !== JSON.stringify(wants.level)) {
+        meterNow = request.level && ring ? createSoundLevel(ring.sampleRate, request.level.weighting, request.level.time) : null
+        metered = reader?.written() ?? 0
+      }
+      wants = request
+      break
     case 'restart':
       mark = request.mark
       if (taking) post({ type: 'no-take', why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.' })

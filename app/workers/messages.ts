@@ -1,17 +1,31 @@
-import type { Averaging, Level } from '~~/core/measure'
+import type { Averaging, BandDecay, DepthMap, EchoArrival, Level, MagnitudeKind, SoundLevel, TimeWeighting, Weighting } from '~~/core/measure'
+import type { Curve, WindowId } from '~~/core/dsp'
 import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
 import type { Place } from '~~/core/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
 
+/** How the engine measures. */
+export interface EngineSettings { length: number | 'multi', overlap: number, averaging: Averaging, magnitude: MagnitudeKind, window: WindowId }
+
 /** To the analysis worker. */
 export type AnalysisRequest =
-  | { type: 'listen', buffer: SharedArrayBuffer, length: number | 'multi', overlap: number, averaging: Averaging, expected: number | null }
-  | { type: 'average', averaging: Averaging }
+  | { type: 'listen', buffer: SharedArrayBuffer, settings: EngineSettings, expected: number | null }
+  | { type: 'settings', settings: EngineSettings }
   | { type: 'restart', mark: number, /** Frames since the change that made it necessary. */ ago: number }
   | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }
   | { type: 'delay', seconds: number }
   | { type: 'take' }
+  | { type: 'wants' } & Wants
   | { type: 'stop' }
+
+/** What the charts in view need besides the curve. */
+export interface Wants { impulse: boolean, spectrum: boolean, level: { weighting: Weighting, time: TimeWeighting } | null }
+
+/** Impulse response of the running average; sample 0 lies at `start` seconds from the arrival. */
+export interface ImpulseNow { type: 'impulse', mark: number, samples: Float32Array, sampleRate: number, start: number }
+/** Level per 1/24 octave in dBFS. */
+export interface SpectrumNow { type: 'spectrum', microphone: Float32Array, reference: Float32Array }
+export interface LevelNow { type: 'level', level: SoundLevel }
 
 /** One state of a running measurement; columns are on the standard grid. `mark` is that of the last restart asked for. */
 export interface Frame {
@@ -39,7 +53,7 @@ export interface TakeReady { type: 'take', mark: number, re: Float64Array, im: F
 export interface TakeFailed { type: 'no-take', why: string }
 export interface Failed { type: 'failed', why: string }
 
-export type AnalysisAnswer = Frame | Quiet | TakeReady | TakeFailed | Failed
+export type AnalysisAnswer = Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed
 
 /** To the worker that simulates the hall. */
 export type VenueRequest =
@@ -60,3 +74,11 @@ export type GeneratorRequest =
 export type VenueAnswer = { type: 'ring', buffer: SharedArrayBuffer } | { type: 'heard', moved: boolean, /** Frames written since the change. */ ago: number } | Failed
 
 export type CaptureRequest = GeneratorRequest | { type: 'open', buffer: SharedArrayBuffer, microphone: number, reference: number | 'generator' }
+
+/** To the worker that computes figures of impulse responses. `id` comes back with the answer. */
+export interface FiguresRequest { id: number, samples: Float32Array, sampleRate: number, /** Time of the first sample from the arrival. */ start: number, what: { kind: 'decay', part: 1 | 3 } | { kind: 'map', low: number, high: number, length: number, window: number } }
+export interface FiguresAnswer { id: number, decay?: { bands: BandDecay[], sti: number | null }, map?: DepthMap & { falls: (number | null)[] }, arrivals: EchoArrival[] }
+
+/** To the worker that reads files. */
+export interface FileRequest { name: string, bytes: ArrayBuffer }
+export interface FileAnswer { curve: Curve, impulse: Float32Array, sampleRate: number, start: number, blocks: number, arrival: number | null, delay: number, note: string }

@@ -44,21 +44,32 @@ export async function loadFastFft(): Promise<FastFft> {
     let view = module.HEAPF32.subarray(at >> 2, (at >> 2) + length)
     return () => view.buffer === module.HEAPF32.buffer ? view : (view = module.HEAPF32.subarray(at >> 2, (at >> 2) + length))
   }
+  /** Buffers in the heap, one pair a size: they are never given back. */
+  const heap = new Map<number, { at: number, to: number, time: () => Float32Array, bins: () => Float32Array }>()
+  const buffers = (size: number) => {
+    let found = heap.get(size)
+    if (!found) {
+      const at = floats(size), to = floats(size + 4)
+      heap.set(size, found = { at, to, time: viewOf(at, size), bins: viewOf(to, size + 2) })
+    }
+    return found
+  }
   return {
     spectrum(size) {
-      const setup = prepare(size), at = floats(size), to = floats(size + 4), input = viewOf(at, size), output = viewOf(to, size + 2)
+      const setup = prepare(size), { at, to, time, bins } = buffers(size), out = new Float32Array(size + 2)
       return {
         size,
         forward(block, window) {
-          const x = input()
+          const x = time()
           for (let n = 0; n < size; n++) x[n] = block[n]! * window[n]!
           module._pffft_transform_ordered(setup, at, to, work, 0)
-          return spread(output(), size)
+          out.set(bins())
+          return spread(out, size)
         },
       }
     },
     block(size) {
-      const setup = prepare(size), at = floats(size), to = floats(size + 4), time = viewOf(at, size), bins = viewOf(to, size + 2)
+      const setup = prepare(size), { at, to, time, bins } = buffers(size)
       return {
         forward(block) {
           const x = time()

@@ -6,7 +6,7 @@ const finite = v.pipe(v.number(), v.finite())
 
 /** What a take says about itself, beside its data. Times in seconds, levels in dBFS RMS, frequencies in Hz. */
 export const TakeInfo = v.strictObject({
-  method: v.picklist(['live', 'sweep', 'import']),
+  method: v.picklist(['live', 'sweep', 'import', 'average']),
   input: v.pipe(v.string(), v.maxLength(200)),
   sampleRate: v.pipe(finite, v.minValue(8000), v.maxValue(768_000)),
   length: v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(2 ** 21)),

@@ -32,6 +32,7 @@ describe('the fast transform', () => {
   it('goes back to where it came from, and leaves other sizes alone', () => {
     const a = fast.block(256), b = fast.block(4096), x = noise(1, 1)
     const there = Float32Array.from(a.forward(x.subarray(0, 256)))
+    fast.spectrum(256).forward(x.subarray(300, 556), hann(256)) // others may use the same size in between
     b.forward(x.subarray(0, 4096))
     a.inverse(there).forEach((v, n) => expect(v).toBeCloseTo(x[n]!, 6))
     expect(() => fast.spectrum(100)).toThrow('powers of two')
@@ -71,11 +72,11 @@ describe('several block lengths at once', () => {
     const live = createLive(ring, { reference: 0, microphone: 1, length: 'multi', overlap: 0.75, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum })
     const feed = (from: number, to: number) => { for (let at = from * rate; at < to * rate; at += 480) { writer.write([x.subarray(at, at + 480), x.subarray(at, at + 480)], 480); live.poll() } }
     const at = (f: number) => { const c = blank(); live.read(c); return c.coherence![standardGrid.findIndex(g => g >= f)]! }
-    feed(0, 0.1)
+    feed(0, 0.15)
     expect(at(4000)).toBeGreaterThan(0.99)
     expect(at(20)).toBe(0)
     expect(live.complete).toBe(false)
-    feed(0.1, Math.ceil(live.completeAfter * 10) / 10 + 0.1)
+    feed(0.15, Math.ceil(live.completeAfter * 10) / 10 + 0.1)
     expect(live.complete).toBe(true)
     live.restart()
     expect(at(4000)).toBe(0) // shown still, but not trusted

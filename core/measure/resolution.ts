@@ -16,14 +16,14 @@ export interface LevelRange {
 }
 
 /** Block lengths at 48 kHz, each for one octave, the last for all above: at least 42 bins an octave everywhere. */
-const lengths = [2 ** 17, 2 ** 16, 2 ** 15, 2 ** 14, 2 ** 13, 2 ** 12, 2 ** 11]
+const lengths = [2 ** 17, 2 ** 16, 2 ** 15, 2 ** 14, 2 ** 13, 2 ** 12]
 /** Upper end of a level's octave, in bins of its own. */
 const upper = 2 ** 8 / 3
 const mainLength = 2 ** 14, impulseLength = 2 ** 16
 
 /**
- * The levels of a measurement on `grid`: one for a single length, or seven for 'multi', from 2.7 s for the octave below 31 Hz to
- * 43 ms above 1 kHz (at other sample rates the nearest powers of two). Throws RangeError for a length that is no power of two.
+ * The levels of a measurement on `grid`: one for a single length, or six for 'multi', from 2.7 s for the octave below 31 Hz to
+ * 85 ms above 500 Hz, so that a hall's early reflections count as its sound (at other sample rates the nearest powers of two). Throws RangeError for a length that is no power of two.
  */
 export function multiLevels(length: number | 'multi', sampleRate: Hertz, grid: Float64Array): LevelRange[] {
   const points = grid.length

@@ -1,13 +1,13 @@
 import { gridPerOctave, type Curve } from '../dsp'
 
 /** Widths on offer, as parts of an octave: 1/48 is the grid itself. */
-export const smoothings = [48, 24, 12, 6, 3] as const
+export const smoothings = [48, 24, 12, 6, 3, 2, 1] as const
 
 /**
  * A curve on the standard grid smoothed over 1/`part` octave: magnitude as power mean, phase from the complex mean, coherence as
- * mean, under a Hann-shaped weight in log frequency. `part` at or above the grid's 48 gives the curve itself.
+ * mean, under a Hann-shaped weight in log frequency; with `complex` the magnitude too is that of the complex mean. `part` at or above the grid's 48 gives the curve itself.
  */
-export function smooth(curve: Curve, part: number, perOctave = gridPerOctave): Curve {
+export function smooth(curve: Curve, part: number, perOctave = gridPerOctave, complex = false): Curve {
   const half = perOctave / part // Hann base = two widths, so that its half-height width is 1/part octave
   if (half <= 1) return curve
   const reach = Math.ceil(half) - 1
@@ -26,7 +26,7 @@ export function smooth(curve: Curve, part: number, perOctave = gridPerOctave): C
       power += w * (r * r + m * m)
       if (coherence) gamma += w * curve.coherence![i]!
     }
-    const complex = Math.hypot(sr, si), scale = complex > 0 ? Math.sqrt(power / total) / complex : 0
+    const mean = Math.hypot(sr, si), scale = complex ? 1 / total : mean > 0 ? Math.sqrt(power / total) / mean : 0
     re[k] = sr * scale
     im[k] = si * scale
     if (coherence) coherence[k] = gamma / total

@@ -83,6 +83,10 @@ def read_wav(data):
     return {"rate": rate, "channels": (x.reshape(len(x), -1).T / scale).tolist()}
 
 
+def group_delay(b, a, rate, frequencies):
+    return signal.group_delay((b, a), np.array(frequencies), fs=rate)[1].tolist()
+
+
 def lfilter(b, a, x):
     return signal.lfilter(b, a, np.array(x)).tolist()
 
@@ -116,7 +120,7 @@ def air_loss(frequencies, temperature, humidity, pressure):
     return (nepers * 20 / np.log(10)).tolist()
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, read_wav, write_wav, butter_band, deconvolve, envelope, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, group_delay, read_wav, write_wav, butter_band, deconvolve, envelope, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

@@ -1,4 +1,4 @@
-import { bigserial, boolean, customType, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import { bigserial, boolean, customType, doublePrecision, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uuid } from 'drizzle-orm/pg-core'
 import type { Capability, Endpoint, ParameterValue, PathSettings, Position, Settings, SitePlan, Source } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
 
@@ -92,6 +92,14 @@ export const takes = pgTable('takes', {
   data: bytes('data').notNull(),
   who: text('who').notNull(),
   at: now('at'),
+  note: text('note').notNull().default(''),
+  /** Colour of its own; null: its source's. */
+  hue: integer('hue'),
+  /** For viewing only: dB added, seconds taken out. */
+  offset: doublePrecision('offset').notNull().default(0),
+  shift: doublePrecision('shift').notNull().default(0),
+  /** Set while a take is deleted but can still be brought back. */
+  deletedAt: timestamp('deleted_at', { withTimezone: true }),
 }, t => [
   index('takes_cell').on(t.siteId, t.sourceId, t.positionId),
   foreignKey({ columns: [t.siteId, t.sourceId], foreignColumns: [sources.siteId, sources.id] }).onDelete('cascade'),

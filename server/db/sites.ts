@@ -1,4 +1,4 @@
-import { asc, desc, eq, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import { movedParts, sourceOutputs, staleness } from '../../core/rig'
 import type { Endpoint, PathSettings, Rig, Position, Settings, Capability, SitePlan, Source } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
@@ -8,7 +8,7 @@ import { database, type Database, type Transaction } from './client'
 import { devices, log, positions, sites, sources, takes } from './schema'
 
 export interface DeviceRecord { id: string, name: string, address: string, capability: Capability, draft: Settings, held: Settings | null, revision: number }
-export interface TakeRecord { id: string, sourceId: string, positionId: string, name: string, info: TakeInfo, feed: Endpoint, settings: PathSettings, who: string, at: string }
+export interface TakeRecord { id: string, sourceId: string, positionId: string, name: string, info: TakeInfo, feed: Endpoint, settings: PathSettings, who: string, at: string, note: string, hue: number | null, /** dB added for viewing. */ offset: number, /** Seconds taken out for viewing. */ shift: number }
 
 /** All that a page needs to open a site; curves are fetched take by take. */
 export interface SiteSnapshot { id: string, name: string, plan: SitePlan, sources: Source[], positions: Position[], devices: DeviceRecord[], takes: TakeRecord[] }
@@ -63,7 +63,7 @@ export async function ledgerOf(siteId: string): Promise<{ cells: number, fresh: 
   return { cells: site.sources.length * site.positions.length, fresh: newest.size - stale, stale, takes: site.takes.length }
 }
 
-const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.positionId, name: takes.name, info: takes.info, feed: takes.feed, settings: takes.settings, who: takes.who, at: takes.at }
+export const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.positionId, name: takes.name, info: takes.info, feed: takes.feed, settings: takes.settings, who: takes.who, at: takes.at, note: takes.note, hue: takes.hue, offset: takes.offset, shift: takes.shift }
 
 export const takeRecord = (row: Omit<TakeRecord, 'at'> & { at: Date }): TakeRecord => ({ ...row, at: row.at.toISOString() })
 
@@ -87,7 +87,7 @@ export async function loadSite(siteId: string): Promise<SiteSnapshot | null> {
   if (!plan) return null
   const [deviceRows, takeRows] = await Promise.all([
     db.select().from(devices).where(eq(devices.siteId, siteId)).orderBy(asc(devices.order)),
-    db.select(takeColumns).from(takes).where(eq(takes.siteId, siteId)).orderBy(asc(takes.at)),
+    db.select(takeColumns).from(takes).where(and(eq(takes.siteId, siteId), isNull(takes.deletedAt))).orderBy(asc(takes.at)),
   ])
   return {
     id: siteId, ...plan,

@@ -40,3 +40,5 @@ export async function readBytes(event: H3Event, limit: number): Promise<Buffer> 
 }
 
 export const notFound = (what: string) => createError({ statusCode: 404, message: `There is no ${what}.` })
+
+export const isUuid = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(text)

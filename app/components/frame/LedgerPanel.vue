@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { makings } from '~/stores/takes'
+
 const site = useSite(), view = useView(), listen = useListen(), takes = useTakes()
 
 type CellState = 'empty' | 'fresh' | 'stale'
@@ -16,13 +18,13 @@ const summary = computed(() => {
   return `${count('fresh')} fresh, ${count('stale')} stale, ${count('empty')} to do`
 })
 
-function pick(source: string, position: string) {
+/** A plain click picks the cell; with Shift, Ctrl or Cmd its newest take is laid over the picked one's. */
+function pick(event: MouseEvent, source: string, position: string) {
+  if (event.shiftKey || event.ctrlKey || event.metaKey) return view.toggleOverlay(`${source}/${position}`)
   view.cell = { source, position }
   view.block = null
   view.drawer = null
 }
-const time = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
-
 /** Arrow keys walk the grid. */
 function walk(event: KeyboardEvent) {
   const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key]
@@ -32,6 +34,11 @@ function walk(event: KeyboardEvent) {
   const at = cells.indexOf(document.activeElement as HTMLElement), columns = site.site!.positions.length
   const row = Math.floor(at / columns) + step[0]!, column = at % columns + step[1]!
   if (row >= 0 && row < rows.value.length && column >= 0 && column < columns) cells[row * columns + column]?.focus()
+}
+function bring(event: Event) {
+  const input = event.target as HTMLInputElement, file = input.files?.[0]
+  if (file) void takes.importFile(file)
+  input.value = ''
 }
 </script>
 
@@ -48,8 +55,8 @@ function walk(event: KeyboardEvent) {
             <th scope="row"><i class="dot" :style="{ background: `var(--hue-${r.source.hue})` }" />{{ r.source.name }}</th>
             <td v-for="c in r.cells" :key="c.position.id">
               <button
-                class="cell" :class="[c.state, { picked: c.picked, live: c.picked && listen.curve }]" :style="{ '--hue': `var(--hue-${r.source.hue})` }" :data-cell="`${r.source.id}/${c.position.id}`" :data-state="c.state"
-                :aria-label="`${r.source.name} at ${c.position.name}: ${words[c.state]}`" :title="`${r.source.name} at ${c.position.name}: ${words[c.state]}`" :aria-pressed="c.picked" @click="pick(r.source.id, c.position.id)"
+                class="cell" :class="[c.state, { picked: c.picked, live: c.picked && listen.curve, over: view.overlaid.includes(`${r.source.id}/${c.position.id}`) }]" :style="{ '--hue': `var(--hue-${r.source.hue})` }" :data-cell="`${r.source.id}/${c.position.id}`" :data-state="c.state"
+                :aria-label="`${r.source.name} at ${c.position.name}: ${words[c.state]}`" :title="`${r.source.name} at ${c.position.name}: ${words[c.state]}`" :aria-pressed="c.picked" @click="pick($event, r.source.id, c.position.id)"
               ><template v-if="c.count">{{ c.state === 'stale' ? '~' : '' }}{{ c.count }}</template></button>
             </td>
           </tr>
@@ -61,13 +68,18 @@ function walk(event: KeyboardEvent) {
       <h3>Takes in this cell</h3>
       <p v-if="!view.cell" class="soft small">Pick a cell above.</p>
       <p v-else-if="!takes.picked.length" class="soft small">None yet. Start the noise, let the trace stand still, then press Take.</p>
-      <ul>
-        <li v-for="t in takes.picked" :key="t.id" :data-take="t.id">
-          <label class="row"><input type="checkbox" :checked="!view.hidden.includes(t.id)" @change="view.toggleTake(t.id)"> <b>{{ t.name }}</b></label>
-          <p class="soft small">{{ time(t.at) }}, {{ t.who }}, {{ t.info.blocks }} blocks, {{ t.info.input }}</p>
-          <p v-for="why in takes.stale[t.id]" :key="why" class="sentence warn">{{ why }}</p>
-        </li>
-      </ul>
+      <ul><TakeItem v-for="t in takes.picked" :key="t.id" :take="t" /></ul>
+      <label class="import"><input type="file" accept=".txt,.csv,.frd,.wav,text/plain,text/csv,audio/wav" aria-label="Import a measurement" @change="bring"><span>Import a curve or WAV …</span></label>
+    </div>
+    <div class="section">
+      <h3>Compare</h3>
+      <p class="soft small">Shift-click cells to lay their newest takes over this one<template v-if="view.overlaid.length">; {{ view.overlaid.length }} laid over. <button class="plain" @click="view.overlaid = []"><u>Take them off</u></button></template><template v-else>.</template></p>
+      <label class="two"><span class="small soft">Make of them</span><select v-model="takes.making" aria-label="Make of them"><option v-for="(words, id) in makings" :key="id" :value="id">{{ words }}</option></select></label>
+      <template v-if="takes.making !== 'none'">
+        <label v-if="takes.making !== 'difference'" class="row small"><input v-model="takes.byTrust" type="checkbox"> weigh by trust as well as by position</label>
+        <p v-if="!takes.made.length" class="small warn" data-testid="making">{{ takes.making === 'difference' ? 'A difference needs two: a trace now and a take, or two takes in view.' : takes.shown.length < 2 ? 'An average needs two takes in view.' : 'All positions in view have the weight 0.' }}</p>
+        <Button v-else size="small" severity="secondary" :label="`Keep the ${takes.making === 'difference' ? 'difference' : 'average'} as a take`" @click="takes.keepMade()" />
+      </template>
     </div>
   </aside>
 </template>
@@ -89,7 +101,12 @@ td { padding: 1px; }
 .mini { display: inline-block; width: 12px; height: 12px; margin: 0 0.25rem -1px 0.5rem; cursor: default; }
 .key { margin: 0; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 0.6rem; }
-li p { margin: 0.15rem 0 0 1.5rem; }
 .takes p { margin: 0; }
-.takes li p.sentence { margin: 0.3rem 0 0 1.5rem; }
+.cell.over { outline: 2px dashed var(--hue); outline-offset: -3px; }
+.import input { position: absolute; opacity: 0; width: 1px; height: 1px; }
+.import span { display: inline-block; border: 1px solid var(--rule-strong); padding: 0.35rem 0.7rem; cursor: pointer; font-size: 0.92rem; }
+.import input:focus-visible + span { outline: 2px solid var(--accent); }
+.two { display: grid; grid-template-columns: 92px 1fr; align-items: center; }
+.warn { color: var(--warn); }
+.section p { margin: 0; }
 </style>

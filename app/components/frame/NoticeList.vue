@@ -5,7 +5,7 @@ const notices = useNotices()
 <template>
   <div class="notices" role="status" aria-live="polite">
     <div v-for="n in notices.list" :key="n.id" class="sentence" :class="n.kind" :data-notice="n.kind">
-      <span>{{ n.text }}</span>
+      <span>{{ n.text }} <button v-if="n.act" class="plain act" @click="n.act.run(); notices.drop(n.id)"><u>{{ n.act.name }}</u></button></span>
       <button class="plain" aria-label="Dismiss" @click="notices.drop(n.id)"><i class="pi pi-times" /></button>
     </div>
   </div>

@@ -9,22 +9,25 @@ const props = defineProps<{
   unit: string
   min: number
   max: number
-  step: number
+  step: number | undefined
   traces: Trace[]
-  frequencies: Float64Array
+  /** Where the traces' values lie: frequencies in Hz, or times in ms. */
+  xs: Float64Array
+  x: { kind: 'frequency' | 'time', min: number, max: number }
   cursor: number | null
+  /** A second cursor that stays. */
+  pinned?: number | null
+  /** A movable line at a level. */
+  line?: number | null
 }>()
-const emit = defineEmits<{ cursor: [index: number | null] }>()
+const emit = defineEmits<{ cursor: [index: number | null], pin: [index: number | null] }>()
 
 const view = useView()
 const canvas = useTemplateRef('canvas')
 let chart: Chart<'line'> | null = null
 
-const ticks = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000]
 const labelRoom = 128
-/** The theme's colours, read once a theme: asking the page's style at every frame costs more than drawing. */
-let colours: Record<string, string> = {}
-const ink = (name: string) => colours[name] ??= getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+const { ink, fresh, frequency, straight } = useChartInk()
 const dashes = [[], [7, 3], [2, 3], [9, 3, 2, 3], [4, 4]]
 
 /** Names at the right ends of their lines, moved apart where they would overlap. */
@@ -33,7 +36,7 @@ const endLabels: Plugin<'line'> = {
   afterDatasetsDraw({ ctx, chartArea, scales }) {
     const scale = scales.y!
     const at = props.traces.map((t) => {
-      const last = t.values.findLastIndex((v, k) => Number.isFinite(v) && props.frequencies[k]! <= 20_000)
+      const last = t.values.findLastIndex((v, k) => Number.isFinite(v) && props.xs[k]! <= props.x.max * 0.98)
       return { t, y: last < 0 ? Number.NaN : Math.min(chartArea.bottom - 6, Math.max(chartArea.top + 6, scale.getPixelForValue(t.values[last]!))) }
     }).filter(l => Number.isFinite(l.y)).sort((a, b) => a.y - b.y)
     at.forEach((l, k) => { if (k) l.y = Math.max(l.y, at[k - 1]!.y + 15) })
@@ -53,28 +56,59 @@ const endLabels: Plugin<'line'> = {
 const cursorLine: Plugin<'line'> = {
   id: 'cursorLine',
   afterDraw({ ctx, chartArea, scales }) {
-    if (props.cursor === null) return
-    const x = scales.x!.getPixelForValue(props.frequencies[props.cursor]!)
     ctx.save()
     ctx.strokeStyle = ink('--ink-soft')
-    ctx.setLineDash([2, 3])
-    ctx.beginPath()
-    ctx.moveTo(x, chartArea.top)
-    ctx.lineTo(x, chartArea.bottom)
-    ctx.stroke()
+    const stroke = (a: [number, number], b: [number, number], dash: number[]) => {
+      ctx.setLineDash(dash)
+      ctx.beginPath()
+      ctx.moveTo(...a)
+      ctx.lineTo(...b)
+      ctx.stroke()
+    }
+    for (const [at, dash] of [[props.cursor, [2, 3]], [props.pinned ?? null, [6, 3]]] as const) {
+      if (at === null || at >= props.xs.length) continue
+      const x = scales.x!.getPixelForValue(props.xs[at]!)
+      if (x >= chartArea.left && x <= chartArea.right) stroke([x, chartArea.top], [x, chartArea.bottom], [...dash])
+    }
+    if (props.line !== null && props.line !== undefined) {
+      const y = scales.y!.getPixelForValue(props.line)
+      ctx.strokeStyle = ink('--accent')
+      if (y >= chartArea.top && y <= chartArea.bottom) stroke([chartArea.left, y], [chartArea.right, y], [])
+    }
     ctx.restore()
+  },
+}
+
+/** The spread between positions, as a band behind the lines. */
+const bands: Plugin<'line'> = {
+  id: 'bands',
+  beforeDatasetsDraw({ ctx, chartArea, scales }) {
+    for (const t of props.traces) {
+      if (!t.band) continue
+      const [low, high] = t.band, points = Array.from(props.xs, (_, k) => k).filter(k => Number.isFinite(low[k]!) && props.xs[k]! >= props.x.min && props.xs[k]! <= props.x.max)
+      ctx.save()
+      ctx.beginPath()
+      ctx.rect(chartArea.left, chartArea.top, chartArea.width, chartArea.height)
+      ctx.clip()
+      ctx.beginPath()
+      points.forEach((k, n) => ctx[n ? 'lineTo' : 'moveTo'](scales.x!.getPixelForValue(props.xs[k]!), scales.y!.getPixelForValue(high[k]!)))
+      points.reverse().forEach(k => ctx.lineTo(scales.x!.getPixelForValue(props.xs[k]!), scales.y!.getPixelForValue(low[k]!)))
+      ctx.fillStyle = `${ink(`--hue-${t.hue}`)}33`
+      ctx.fill()
+      ctx.restore()
+    }
   },
 }
 
 interface Point { x: number, y: number }
 
 /** Points of one line, made once and then only moved. */
-const linePoints = (): Point[] => Array.from(props.frequencies, x => ({ x, y: Number.NaN }))
+const linePoints = (): Point[] => Array.from(props.xs, x => ({ x, y: Number.NaN }))
 const shape = (t: Trace) => `${t.id} ${t.hue} ${t.dash} ${t.predicted} ${t.strong} ${view.theme}`
 
 /** Every trace whole and pale, and over it, inked, the parts that can be trusted. New lines only when the set of traces changes. */
 function fill(chart: Chart<'line'>) {
-  const wanted = props.traces.map(shape).join('|')
+  const wanted = `${props.xs.length} ${props.xs[0]} ${props.xs[1]} ${props.traces.map(shape).join('|')}`
   if (wanted !== filled) {
     filled = wanted
     chart.data.datasets = props.traces.flatMap((t) => {
@@ -94,18 +128,8 @@ function fill(chart: Chart<'line'>) {
 let filled = ''
 
 const scales = () => ({
-  x: {
-    type: 'logarithmic' as const, min: 18, max: 20_500,
-    grid: { color: ink('--rule'), tickLength: 4 }, border: { color: ink('--rule-strong') },
-    afterBuildTicks: (axis: { ticks: { value: number }[] }) => { axis.ticks = ticks.map(value => ({ value })) },
-    ticks: { color: ink('--ink-soft'), font: { family: '"Atkinson Hyperlegible Mono Variable"', size: 11.5 }, maxRotation: 0, autoSkip: false, callback: (v: string | number) => Number(v) >= 1000 ? `${Number(v) / 1000}k` : `${v}` },
-  },
-  y: {
-    min: props.min, max: props.max,
-    grid: { color: ink('--rule'), tickLength: 4 }, border: { color: ink('--rule-strong') },
-    afterFit: (axis: { width: number }) => { axis.width = 46 },
-    ticks: { color: ink('--ink-soft'), stepSize: props.step, font: { family: '"Atkinson Hyperlegible Mono Variable"', size: 11.5 }, callback: (v: string | number) => `${v}`.replace('-', '−') },
-  },
+  x: props.x.kind === 'frequency' ? frequency(props.x.min, props.x.max) : straight(props.x.min, props.x.max, undefined, false),
+  y: straight(props.min, props.max, props.step, true),
 })
 
 function draw() {
@@ -116,7 +140,7 @@ function draw() {
 /** Axes and colours: only when they change. */
 function rule() {
   if (!chart) return
-  colours = {}
+  fresh()
   chart.options.scales = scales()
   draw()
 }
@@ -124,7 +148,7 @@ function rule() {
 onMounted(async () => {
   await document.fonts.ready
   chart = new Chart<'line'>(canvas.value!, {
-    type: 'line', data: { datasets: [] }, plugins: [endLabels, cursorLine],
+    type: 'line', data: { datasets: [] }, plugins: [bands, endLabels, cursorLine],
     options: {
       animation: false, parsing: false, normalized: true, responsive: true, maintainAspectRatio: false, events: [],
       layout: { padding: { right: labelRoom, top: 4, left: 0, bottom: 0 } }, scales: scales(), plugins: { legend: { display: false }, tooltip: { enabled: false } },
@@ -134,32 +158,26 @@ onMounted(async () => {
 })
 onBeforeUnmount(() => chart?.destroy())
 watch(() => props.traces, draw, { flush: 'post' })
-watch(() => [props.min, props.max, view.theme], rule, { flush: 'post' })
-watch(() => props.cursor, () => chart?.draw())
+watch(() => [props.min, props.max, props.x.min, props.x.max, view.theme], rule, { flush: 'post' })
+watch(() => [props.cursor, props.pinned, props.line], () => chart?.draw())
 
-function move(event: PointerEvent) {
-  if (!chart) return
-  const { left } = canvas.value!.getBoundingClientRect()
-  const { chartArea, scales: s } = chart
-  const x = event.clientX - left
-  if (x < chartArea.left || x > chartArea.right) return emit('cursor', null)
-  const f = s.x!.getValueForPixel(x)!
-  emit('cursor', props.frequencies.reduce((best, g, k) => Math.abs(Math.log(g / f)) < Math.abs(Math.log(props.frequencies[best]! / f)) ? k : best, 0))
+/** The point of `xs` under the pointer. */
+function pointAt(event: PointerEvent): number | null {
+  if (!chart) return null
+  const { left } = canvas.value!.getBoundingClientRect(), { chartArea, scales: s } = chart, x = event.clientX - left
+  if (x < chartArea.left || x > chartArea.right) return null
+  const value = s.x!.getValueForPixel(x)!, away = (g: number) => props.x.kind === 'frequency' ? Math.abs(Math.log(g / value)) : Math.abs(g - value)
+  return props.xs.reduce((best, g, k) => away(g) < away(props.xs[best]!) ? k : best, 0)
 }
 </script>
 
 <template>
-  <figure class="chart" :data-chart="name">
-    <figcaption><b>{{ name }}</b> <span class="soft">{{ unit }}</span></figcaption>
-    <div class="area" @pointermove="move" @pointerleave="emit('cursor', null)">
-      <canvas ref="canvas" role="img" :aria-label="`${name} in ${unit} over frequency in Hz`" />
-    </div>
-  </figure>
+  <div class="area" :data-chart="name" @pointermove="emit('cursor', pointAt($event))" @pointerleave="emit('cursor', null)" @click="emit('pin', pointAt($event as PointerEvent))">
+    <canvas ref="canvas" role="img" :aria-label="`${name} in ${unit} over ${x.kind === 'frequency' ? 'frequency in Hz' : 'time in ms'}`" />
+  </div>
 </template>
 
 <style scoped>
-.chart { margin: 0; display: grid; grid-template-rows: auto 1fr; min-height: 0; position: relative; }
-figcaption { position: absolute; left: 56px; top: 4px; font-size: 0.9rem; z-index: 1; background: color-mix(in srgb, var(--paper) 80%, transparent); padding: 0 0.35rem; }
-.area { min-height: 0; min-width: 0; position: relative; grid-row: 1 / 3; }
+.area { min-height: 0; min-width: 0; position: relative; }
 canvas { position: absolute; inset: 0; }
 </style>

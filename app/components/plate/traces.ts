@@ -1,29 +1,59 @@
-import { magnitude, phase, type Curve } from '~~/core/dsp'
+import { groupDelay, magnitude, phase, unwrappedPhase, type Curve } from '~~/core/dsp'
 import { trusted } from '~~/core/measure'
 
 /** One line on the plate. Hue tells the source, dash the position; a prediction is dotted. */
-export interface Trace { id: string, name: string, hue: number, dash: number, predicted: boolean, strong: boolean, values: Float64Array, trusted: boolean[] }
+export interface Trace { id: string, name: string, hue: number, dash: number, predicted: boolean, strong: boolean, values: Float64Array, trusted: boolean[], /** Spread round the line: lowest and highest. */ band?: [Float64Array, Float64Array] }
+
+/** An impulse response that belongs to a curve; sample 0 lies at `start` seconds from the arrival. */
+export interface Response { samples: Float32Array, sampleRate: number, start: number }
 
 /** A curve on its way to the plate. */
-export interface Drawn extends Omit<Trace, 'values' | 'trusted'> {
+export interface Drawn extends Omit<Trace, 'values' | 'trusted' | 'band'> {
+  low?: Float64Array
+  high?: Float64Array
   curve: Curve
   /** Too few blocks yet: their coherence is near 1 whatever was heard, so nothing of it is trusted. */
   young?: boolean
+  response?: Response | null
+  /** Turned upside down, to be laid over what it would correct. */
+  inverted?: boolean
 }
 
-const mask = (d: Drawn) => trusted(d.curve).map(t => t && !d.young)
+const mask = (d: Drawn, threshold?: number) => trusted(d.curve, threshold).map(t => t && !d.young)
 
 const trace = (d: Drawn, values: Float64Array, flags = mask(d)): Trace =>
   ({ id: d.id, name: d.name, hue: d.hue, dash: d.dash, predicted: d.predicted, strong: d.strong, values, trusted: flags })
 
 /** Magnitude in dB; silence (-150 dB and less) is not drawn. */
-export const magnitudeTrace = (d: Drawn): Trace => trace(d, magnitude(d.curve).map(v => v < -150 ? Number.NaN : v))
+export const magnitudeTrace = (d: Drawn, threshold?: number): Trace =>
+  ({ ...trace(d, magnitude(d.curve).map(v => v < -150 ? Number.NaN : d.inverted ? -v : v), mask(d, threshold)), ...(d.low && d.high ? { band: [d.low, d.high] } : {}) })
 
-/** Phase in degrees, lifted off the paper where it wraps round. */
-export function phaseTrace(d: Drawn): Trace {
+const sounding = (d: Drawn, values: Float64Array) => values.map((v, k) => d.curve.re[k] === 0 && d.curve.im[k] === 0 ? Number.NaN : v)
+
+/** Phase in degrees, lifted off the paper where it wraps round; or without wrapping, 0 at 1 kHz within a turn. */
+export function phaseTrace(d: Drawn, threshold?: number, unwrapped = false): Trace {
+  if (unwrapped) {
+    const angle = unwrappedPhase(d.curve), middle = d.curve.frequencies.findIndex(f => f >= 1000), turns = Math.round(angle[middle]! / 360) * 360
+    return trace(d, sounding(d, angle.map(v => v - turns)), mask(d, threshold))
+  }
   const angle = phase(d.curve)
-  const broken = angle.map((v, k) => k > 0 && Math.abs(v - angle[k - 1]!) > 180 ? Number.NaN : v)
-  return trace(d, broken.map((v, k) => d.curve.re[k] === 0 && d.curve.im[k] === 0 ? Number.NaN : v))
+  return trace(d, sounding(d, angle.map((v, k) => k > 0 && Math.abs(v - angle[k - 1]!) > 180 ? Number.NaN : v)), mask(d, threshold))
+}
+
+/** Group delay in milliseconds. */
+export const groupDelayTrace = (d: Drawn, threshold?: number): Trace => trace(d, sounding(d, groupDelay(d.curve).map(v => v * 1000)), mask(d, threshold))
+
+/** A response over time on `times` (ms): the sample of the largest size around each, over the largest of all. In dB: never under -80. */
+export function timeTrace(d: Drawn, times: Float64Array, kind: 'linear' | 'dB' | 'step', values: ArrayLike<number> = d.response!.samples): Trace {
+  const { sampleRate, start } = d.response!, half = times.length > 1 ? (times[1]! - times[0]!) / 2 : 0.01
+  let most = 1e-12
+  for (let n = 0; n < values.length; n++) most = Math.max(most, Math.abs(values[n]!))
+  return trace(d, Float64Array.from(times, (t) => {
+    const from = Math.ceil(((t - half) / 1000 - start) * sampleRate), to = Math.floor(((t + half) / 1000 - start) * sampleRate)
+    let best = values[Math.round((t / 1000 - start) * sampleRate)] ?? 0
+    if (kind !== 'step') for (let n = Math.max(0, from); n <= Math.min(to, values.length - 1); n++) if (Math.abs(values[n]!) > Math.abs(best)) best = values[n]!
+    return kind === 'dB' ? Math.max(-80, 20 * Math.log10(Math.abs(best) / most)) : best / most
+  }), Array.from(times, () => true))
 }
 
 /** Coherence; it is what trust is made of, so it is never pale itself. */

@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { decodeTake, TakeInfo } from '../../../../../core/formats/take'
 import { keepTake } from '../../../../rig/takes'
 
-const Head = v.strictObject({ source: v.string(), position: v.string(), info: TakeInfo })
+const Head = v.strictObject({ source: v.string(), position: v.string(), info: TakeInfo, name: v.optional(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))) })
 const limit = 32 * 1024 * 1024
 
 /** Body: length of the JSON head (uint32, little-endian), the head { source, position, info }, the take's bytes. */
@@ -18,7 +18,7 @@ export default defineEventHandler(async (event) => {
   const data = bytes.subarray(4 + length)
   try { decodeTake(data) }
   catch (error) { throw createError({ statusCode: 400, message: (error as Error).message }) }
-  const answer = await keepTake(site, head, head.info, data, whoAsks(event))
+  const answer = await keepTake(site, head, head.info, data, whoAsks(event), head.name)
   if (answer.status === 'missing') throw notFound(answer.what)
   if (answer.status === 'moved') throw createError({ statusCode: 409, message: answer.why })
   setResponseStatus(event, 201)

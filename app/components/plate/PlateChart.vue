@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import { standardGrid, stepResponse } from '~~/core/dsp'
+import { fractionalOctaves } from '~~/core/measure'
+import { chartKinds, type ChartKind } from '~/stores/charts'
+import { coherenceTrace, groupDelayTrace, magnitudeTrace, phaseTrace, timeTrace, type Drawn, type Trace } from './traces'
+
+/** One chart of the plate: its kind and its settings are chosen where it stands. */
+const props = defineProps<{ place: number, kind: ChartKind, drawn: Drawn[], cursor: number | null, pinned: number | null, removable: boolean }>()
+const emit = defineEmits<{ cursor: [index: number | null], pin: [index: number | null] }>()
+const charts = useCharts(), listen = useListen()
+const open = ref(false)
+const s = computed(() => charts.settings)
+const name = computed(() => chartKinds[props.kind].name)
+
+const frequency = computed(() => ({ kind: 'frequency' as const, min: s.value.low, max: s.value.high }))
+const times = computed(() => Float64Array.from({ length: 900 }, (_, k) => (-0.15 + 1.15 * k / 899) * s.value.time * 1000))
+const time = computed(() => ({ kind: 'time' as const, min: times.value[0]!, max: times.value[899]! }))
+const withResponse = computed(() => props.drawn.filter(d => d.response))
+
+const spectrumBands = fractionalOctaves(24, 16, 20_000)
+const held = { microphone: new Float32Array(0), reference: new Float32Array(0) }
+/** Levels of 24ths gathered into wider bands, as a staircase on the standard grid. */
+function spectrumTrace(which: 'microphone' | 'reference'): Trace {
+  const levels = listen.spectrum?.[which] ?? new Float32Array(spectrumBands.length).fill(-200)
+  const bands = fractionalOctaves(s.value.part, 16, 20_000)
+  const wide = Float32Array.from(bands, b => 10 * Math.log10(spectrumBands.reduce((sum, t, k) => t.middle >= b.low && t.middle < b.high ? sum + 10 ** (levels[k]! / 10) : sum, 1e-20)))
+  if (s.value.hold && held[which].length === wide.length) wide.forEach((v, k) => { wide[k] = Math.max(v, held[which][k]!) })
+  held[which] = wide
+  const values = Float64Array.from(standardGrid, (f) => { const k = bands.findIndex(b => f >= b.low && f < b.high); return k < 0 || wide[k]! < -150 ? Number.NaN : wide[k]! })
+  return { id: which, name: which === 'microphone' ? 'microphone' : 'reference', hue: which === 'microphone' ? 0 : 5, dash: which === 'microphone' ? 0 : 2, predicted: false, strong: which === 'microphone', values, trusted: Array.from(values, () => true) }
+}
+
+/** Largest level drawn where it matters, for charts whose top follows. */
+const top = ref(12)
+const delays = ref<[number, number]>([-5, 15])
+const traces = computed<Trace[]>(() => {
+  const t = s.value.trust, d = props.drawn
+  switch (props.kind) {
+    case 'magnitude': return d.map(x => magnitudeTrace(x, t))
+    case 'phase': return d.filter(x => x.id === 'live' || x.id === 'ahead' || !d.some(y => y.id === 'live')).map(x => phaseTrace(x, t, s.value.unwrapped))
+    case 'coherence': return d.filter(x => x.curve.coherence && !x.predicted).map(coherenceTrace)
+    case 'group-delay': return d.map(x => groupDelayTrace(x, t))
+    case 'impulse': return withResponse.value.map(x => timeTrace(x, times.value, 'linear'))
+    case 'envelope': return withResponse.value.map(x => timeTrace(x, times.value, 'dB'))
+    case 'step': return withResponse.value.map(x => timeTrace(x, times.value, 'step', stepResponse(x.response!.samples)))
+    case 'spectrum': return [spectrumTrace('reference'), spectrumTrace('microphone')]
+    default: return []
+  }
+})
+watch(traces, (list) => {
+  const seen = list.flatMap(t => Array.from(t.values).filter((v, k) => Number.isFinite(v) && standardGrid[k]! > Math.max(40, s.value.low) && standardGrid[k]! < Math.min(16_000, s.value.high)))
+  if (!seen.length) return
+  if (props.kind === 'magnitude' || props.kind === 'spectrum') {
+    const peak = seen.reduce((a, b) => Math.max(a, b))
+    const room = props.kind === 'spectrum' ? 10 : 4 // the chart's name stands in it
+    if (peak > top.value - 1 || peak < top.value - 15 - room) top.value = Math.ceil((peak + room) / 6) * 6
+  }
+  if (props.kind === 'group-delay' || (props.kind === 'phase' && s.value.unwrapped)) {
+    const sorted = seen.sort((a, b) => a - b), low = sorted[Math.floor(sorted.length * 0.03)]!, high = sorted[Math.floor(sorted.length * 0.97)]!
+    const step = props.kind === 'phase' ? 180 : high - low > 40 ? 20 : 5
+    const next: [number, number] = [Math.floor(low / step - 0.3) * step, Math.ceil(high / step + 0.3) * step]
+    if (next[0] !== delays.value[0] || next[1] !== delays.value[1]) delays.value = next
+  }
+}, { immediate: true })
+
+/** Unit, lowest, highest and step of the level axis. */
+const axis = computed<{ unit: string, min: number, max: number, step: number | undefined }>(() => {
+  const { span } = s.value, dB = span > 60 ? 12 : span > 30 ? 6 : 3
+  switch (props.kind) {
+    case 'magnitude': return { unit: 'dB, microphone over reference', min: top.value - span, max: top.value, step: dB }
+    case 'phase': return s.value.unwrapped ? { unit: 'degrees, unwrapped', min: delays.value[0], max: delays.value[1], step: undefined } : { unit: 'degrees', min: -180, max: 180, step: 90 }
+    case 'group-delay': return { unit: 'ms', min: delays.value[0], max: delays.value[1], step: undefined }
+    case 'coherence': return { unit: '0 to 1', min: 0, max: 1, step: 0.5 }
+    case 'impulse': return { unit: 'parts of its peak, over ms from the arrival', min: -1.05, max: 1.05, step: 0.5 }
+    case 'envelope': return { unit: 'dB under its peak, over ms from the arrival', min: -72, max: 3, step: 12 }
+    case 'step': return { unit: 'parts of its peak, over ms from the arrival', min: -1.3, max: 1.3, step: 0.5 }
+    case 'spectrum': return { unit: `dBFS per 1/${s.value.part} octave`, min: top.value - Math.max(60, span), max: top.value, step: 12 }
+    case 'spectrogram': return { unit: 'seconds ago; depth of colour: level', min: 0, max: 0, step: 0 }
+    default: return { unit: '', min: 0, max: 1, step: 1 }
+  }
+})
+const overFrequency = computed(() => !['impulse', 'envelope', 'step'].includes(props.kind))
+const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay', 'impulse', 'envelope', 'step', 'spectrum'].includes(props.kind))
+</script>
+
+<template>
+  <figure class="slot">
+    <figcaption>
+      <select class="kind" :value="kind" :aria-label="`Chart ${place + 1}`" @change="charts.set(place, ($event.target as HTMLSelectElement).value as ChartKind)"><option v-for="(k, id) in chartKinds" :key="id" :value="id">{{ k.name }}</option></select>
+      <span v-if="axis.unit" class="soft unit">{{ axis.unit }}</span>
+      <button class="plain tool" :aria-expanded="open" :aria-label="`Settings of ${name}`" title="How this chart is shown" @click="open = !open"><i class="pi pi-sliders-h" /></button>
+      <button v-if="removable" class="plain tool" :aria-label="`Close ${name}`" title="Close this chart" @click="charts.remove(place)"><i class="pi pi-times" /></button>
+    </figcaption>
+    <CurveChart v-if="isCurve" :name="name" :unit="axis.unit" :min="axis.min" :max="axis.max" :step="axis.step" :traces="traces" :xs="overFrequency ? standardGrid : times" :x="overFrequency ? frequency : time" :cursor="overFrequency ? cursor : null" :pinned="overFrequency ? pinned : null" :line="kind === 'magnitude' ? s.line : null" @cursor="overFrequency && emit('cursor', $event)" @pin="overFrequency && emit('pin', $event)" />
+    <SpectrogramChart v-else-if="kind === 'spectrogram'" />
+    <DecayPanel v-else-if="kind === 'decay-map' || kind === 'decay-times'" :kind="kind" :drawn="withResponse[withResponse.length - 1] ?? null" />
+    <LevelPanel v-else />
+    <ChartSettings v-if="open" :kind="kind" @close="open = false" />
+  </figure>
+</template>
+
+<style scoped>
+.slot { margin: 0; display: grid; min-height: 0; min-width: 0; position: relative; }
+.slot > :deep(.area), .slot > :deep(.table) { grid-area: 1 / 1; }
+figcaption { position: absolute; left: 54px; top: 3px; font-size: 0.9rem; z-index: 2; background: color-mix(in srgb, var(--paper) 82%, transparent); padding: 0 0.2rem; display: flex; align-items: center; gap: 0.35rem; }
+.kind { width: auto; field-sizing: content; height: 25px; font-weight: 650; border-color: transparent; background: transparent; padding: 0; }
+.kind:hover, .kind:focus { border-color: var(--rule-strong); background: var(--paper); }
+.kind option { background: var(--paper); font-weight: 400; }
+.unit { white-space: nowrap; }
+.tool { min-width: 26px; min-height: 25px; text-align: center; color: var(--ink-soft); }
+@media (pointer: coarse) { .kind { height: 40px; } .tool { min-width: 44px; min-height: 44px; } }
+</style>

@@ -1,0 +1,43 @@
+import { standardGrid, multiply, divide } from '~~/core/dsp'
+import { fewBlocks, smooth } from '~~/core/measure'
+import { asIfSounding, sourceResponse, staleness, type PathSettings } from '~~/core/rig'
+import type { Drawn } from '~/components/plate/traces'
+
+/** Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now, predicted by the draft. */
+export function useDrawn() {
+  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), charts = useCharts()
+  const source = computed(() => site.site?.sources.find(s => s.id === view.cell?.source))
+  const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position))
+  const smoothing = (curve: Parameters<typeof smooth>[0]) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
+  const now = computed(() => listen.curve && smoothing(listen.curve))
+
+  /** Draft path over the path in the devices, when they differ for the picked source. */
+  const ahead = computed(() => {
+    if (!source.value) return null
+    const feed = site.site!.plan.feed, outputs = site.outputsOf(source.value.id)
+    const held: PathSettings = Object.fromEntries(Object.entries(site.heldRig.devices).map(([id, d]) => [id, d.settings]))
+    if (!staleness(site.draftRig, held, feed, outputs).length) return null
+    return divide(sourceResponse(asIfSounding(site.draftRig, held), feed, outputs, standardGrid), sourceResponse(asIfSounding(site.heldRig, held), feed, outputs, standardGrid))
+  })
+
+  const drawn = computed<Drawn[]>(() => {
+    const list: Drawn[] = []
+    for (const { take, curve, data } of takes.measured) {
+      const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
+      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
+    }
+    for (const { take, curve } of takes.predicted) {
+      const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
+      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: `${take.id}-p`, name: `${takes.shortName(take)} predicted`, predicted: true, strong: !now.value, curve })
+    }
+    list.push(...takes.made.map(m => ({ ...m, curve: smoothing(m.curve) })))
+    if (!source.value || !position.value) return list
+    const look = { hue: source.value.hue, dash: position.value.dash }
+    if (now.value) {
+      list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })
+      if (ahead.value && listen.curve) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smoothing(multiply(listen.curve, ahead.value)) })
+    }
+    return list
+  })
+  return { source, position, drawn, live: now }
+}

@@ -1,0 +1,114 @@
+import { expect, test } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { cell, measure, openDemo, type } from './pages'
+import { readCurveText } from '../core/formats/curveText'
+import { readWav, writeWav } from '../core/formats/wav'
+import { pinkNoise } from '../core/dsp'
+
+const chart = (name: string) => `[data-chart="${name}"]`
+
+test('every chart can be chosen where it stands, shows what is measured, and is remembered', async ({ page }) => {
+  await openDemo(page)
+  await measure(page, 'main-l/mid')
+  for (const [kind, name] of [['group-delay', 'Group delay'], ['impulse', 'Impulse response'], ['envelope', 'Impulse response in dB'], ['step', 'Step response'], ['spectrum', 'Spectrum'], ['spectrogram', 'Spectrogram']] as const) {
+    await page.getByLabel('Chart 2').selectOption(kind)
+    await expect(page.locator(`${chart(name)} canvas`)).toBeVisible()
+  }
+  await page.getByLabel('Chart 2').selectOption('decay-times')
+  await expect(page.getByTestId('decay-times')).toContainText(/1 kHz\s*\d\.\d\d/)
+  await page.getByLabel('Chart 3').selectOption('decay-map')
+  await expect(page.getByTestId('rings')).toContainText(/ms/)
+  await page.getByLabel('Chart 3').selectOption('level')
+  await expect(page.getByTestId('level')).toContainText(/−\d\d\.\d\s*dBFS \(A\)/)
+  await page.getByLabel('Settings of Sound level').click()
+  await type(page, '0 dBFS is', '120')
+  await expect(page.getByTestId('level')).toContainText(/\d\d\.\d\s*dB\(A\)/)
+  await page.getByLabel('Settings of Magnitude').click()
+  await page.getByLabel('Frequencies').selectOption('low')
+  await page.reload()
+  await expect(page.getByLabel('Chart 3')).toHaveValue('level')
+  await page.getByLabel('Close Sound level').click()
+  await expect(page.getByLabel('Chart 3')).toBeHidden()
+  await page.getByLabel('Settings of Magnitude').click()
+  await expect(page.getByLabel('Frequencies')).toHaveValue('low')
+})
+
+test('the cursor tells frequency, level, wavelength and note; a click keeps a second one to measure from', async ({ page }) => {
+  await openDemo(page)
+  await measure(page, 'main-l/mid')
+  const box = (await page.locator(chart('Magnitude')).boundingBox())!
+  await page.mouse.move(box.x + box.width * 0.4, box.y + 80)
+  await expect(page.getByTestId('readout')).toContainText(/Hz [+−]?\d+\.\d dB .* m long, \d+\.\d\d ms, [A-G]♯?\d/)
+  await page.mouse.click(box.x + box.width * 0.4, box.y + 80)
+  await page.mouse.move(box.x + box.width * 0.6, box.y + 80)
+  await expect(page.getByTestId('readout')).toContainText(/oct from \d+/)
+})
+
+test('takes are renamed, coloured, duplicated, deleted and brought back', async ({ page }) => {
+  await openDemo(page)
+  await measure(page, 'delay-r/rear')
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'delay-r/rear')).toHaveAttribute('data-state', 'fresh')
+  const first = page.locator('[data-take]').first()
+  await first.getByRole('button', { name: /^More of/ }).click()
+  await first.getByLabel('Name of the take').fill('Before the treatment')
+  await page.keyboard.press('Enter')
+  await first.getByLabel('Note').fill('doors open')
+  await page.keyboard.press('Enter')
+  await expect(first).toContainText('Before the treatment')
+  await first.getByLabel('Colour 4').click()
+  await first.getByLabel('Level offset').fill('-3')
+  await page.keyboard.press('Enter')
+  await first.getByRole('button', { name: 'Duplicate' }).click()
+  await expect(page.locator('[data-take]').filter({ hasText: 'Before the treatment copy' })).toBeVisible()
+  await first.getByRole('button', { name: 'Delete' }).click()
+  await expect(page.locator('[data-take]')).toHaveCount(1)
+  await page.getByRole('button', { name: 'Bring it back' }).click()
+  await expect(page.locator('[data-take]')).toHaveCount(2)
+  await page.reload()
+  await cell(page, 'delay-r/rear').click()
+  await expect(page.locator('[data-take]').filter({ hasText: 'doors open' })).toHaveCount(2)
+})
+
+test('curves from anywhere come in, are averaged and compared, and go out again without loss', async ({ page }) => {
+  await openDemo(page)
+  const importing = page.getByLabel('Import a measurement')
+  const text = (level: number) => ({ name: `Level ${level}.txt`, mimeType: 'text/plain', buffer: Buffer.from(`* made elsewhere\nFreq (kHz);Mag (dB)\n${[0.02, 0.1, 1, 5, 20].map(f => `${`${f}`.replace('.', ',')};${level},0`).join('\n')}`) })
+  await cell(page, 'balcony/mix').click()
+  await importing.setInputFiles(text(-6))
+  await expect(cell(page, 'balcony/mix')).toHaveText('1')
+  await cell(page, 'balcony/row-1').click()
+  await importing.setInputFiles(text(6))
+  await expect(cell(page, 'balcony/row-1')).toHaveText('1')
+  await cell(page, 'balcony/mix').click({ modifiers: ['Shift'] })
+  await page.getByLabel('Make of them').selectOption('level')
+  await page.getByRole('button', { name: 'Keep the average as a take' }).click()
+  await expect(page.locator('[data-take]')).toHaveCount(2)
+  const made = page.locator('[data-take]').filter({ hasText: 'average of levels of 2' })
+  await made.getByRole('button', { name: /^More of/ }).click()
+  const [file] = await Promise.all([page.waitForEvent('download'), made.getByLabel('Export').selectOption('text')])
+  const curve = readCurveText(readFileSync(await file.path(), 'utf8'))
+  curve.level.forEach(v => expect(Math.abs(v)).toBeLessThan(1e-4)) // −6 and +6
+  await page.getByLabel('Make of them').selectOption('difference')
+  await expect(page.getByRole('button', { name: 'Keep the difference as a take' })).toBeVisible()
+  await importing.setInputFiles({ name: 'broken.txt', mimeType: 'text/plain', buffer: Buffer.from('100 1\n200 zwei') })
+  await expect(page.locator('[data-notice="error"]')).toContainText('Line 2: “zwei” is not a number')
+  await importing.setInputFiles({ name: 'broken.wav', mimeType: 'audio/wav', buffer: Buffer.from('RIFF') })
+  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not a WAV' })).toBeVisible()
+})
+
+test('an impulse response and a recording come in as WAV, the response goes out as it was', async ({ page }) => {
+  await openDemo(page)
+  await cell(page, 'foyer/mix').click()
+  const response = Float32Array.from({ length: 4096 }, (_, n) => n < 100 ? 0 : Math.exp(-(n - 100) / 200) * Math.sin(n))
+  await page.getByLabel('Import a measurement').setInputFiles({ name: 'room.wav', mimeType: 'audio/wav', buffer: Buffer.from(writeWav({ sampleRate: 48_000, channels: [response] })) })
+  const take = page.locator('[data-take]').filter({ hasText: 'room' })
+  await take.getByRole('button', { name: /^More of/ }).click()
+  const [file] = await Promise.all([page.waitForEvent('download'), take.getByLabel('Export').selectOption('float32')])
+  expect(readWav(new Uint8Array(readFileSync(await file.path()))).channels[0]).toEqual(response)
+  const x = new Float32Array(5 * 48_000)
+  pinkNoise(48_000, 3)(x)
+  const reference = x.map(v => v * 0.1)
+  await page.getByLabel('Import a measurement').setInputFiles({ name: 'recording.wav', mimeType: 'audio/wav', buffer: Buffer.from(writeWav({ sampleRate: 48_000, channels: [reference.map((_, n) => reference[n - 480] ?? 0), reference] })) })
+  await expect(page.locator('[data-take]').filter({ hasText: 'reference on channel 2' })).toBeVisible()
+})
