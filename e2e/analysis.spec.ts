@@ -1,6 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { pinkNoise, seededRandom } from '../core/dsp'
-import { exponentialSweep } from '../core/measure'
+import { exponentialSweep, pinkNoise, seededRandom } from '../core/dsp'
 import { readCurveText } from '../core/formats/curveText'
 import { readWav, writeWav } from '../core/formats/wav'
 

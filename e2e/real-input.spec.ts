@@ -44,8 +44,8 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   await expect(page.getByTestId('arrival')).toContainText((1000 * delay / rate).toFixed(2)) // 7.28 ms
   await page.getByTestId('take').click()
   await expect(cell(page, 'foyer/rear')).toHaveAttribute('data-state', 'fresh')
-  const { takes } = await (await request.get('/api/sites/ropewalk-hall')).json() as { takes: { id: string, sourceId: string, info: { sampleRate: number, delay: number } }[] }
-  const take = takes.find(t => t.sourceId === 'foyer')!
+  const { takes } = await (await request.get('/api/sites/ropewalk-hall')).json() as { takes: { id: string, sourceId: string, positionId: string, info: { sampleRate: number, delay: number } }[] }
+  const take = takes.find(t => t.sourceId === 'foyer' && t.positionId === 'rear')!
   expect(take.info.sampleRate).toBe(rate)
   expect(Math.abs(take.info.delay - delay / rate)).toBeLessThan(1e-5)
   const { curve } = decodeTake(await (await request.get(`/api/sites/ropewalk-hall/takes/${take.id}/data`)).body())

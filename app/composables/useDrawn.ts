@@ -24,7 +24,7 @@ export function useDrawn() {
     const list: Drawn[] = []
     for (const { take, curve, data } of takes.measured) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
-      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
+      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), harmonics: take.info.sweep?.harmonics, response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
     }
     for (const { take, curve } of takes.predicted) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)

@@ -15,6 +15,7 @@ export const chartKinds = {
   'spectrogram': { name: 'Spectrogram' },
   'decay-map': { name: 'Decay over frequency' },
   'decay-times': { name: 'Decay times and clarity' },
+  'distortion': { name: 'Distortion by harmonic' },
   'level': { name: 'Sound level' },
 } as const
 export type ChartKind = keyof typeof chartKinds

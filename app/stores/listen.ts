@@ -1,12 +1,12 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { distance, speedOfSound } from '~~/core/acoustics'
-import { standardGrid, type Curve, type WindowId } from '~~/core/dsp'
+import { standardGrid, type Curve, type Signal, type WindowId } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level, MagnitudeKind, SoundLevel } from '~~/core/measure'
 import { usualOrder } from '~~/standins/venue/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
-import type { AnalysisAnswer, AnalysisRequest, EngineSettings, ImpulseNow, SpectrumNow, TakeReady, VenueAnswer, VenueRequest, Wants } from '~/workers/messages'
+import type { AnalysisAnswer, AnalysisRequest, EngineSettings, Frame, GeneratorRequest, ImpulseNow, SpectrumNow, SweepFailed, SweepNext, SweepProgress, Swept, TakeReady, VenueAnswer, VenueRequest, Wants } from '~/workers/messages'
 
 export const averagings: { id: string, name: string, averaging: Averaging }[] = [
   { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
@@ -49,12 +49,21 @@ export const useListen = defineStore('listen', () => {
   const magnitude = useLocalStorage<MagnitudeKind>('kovrin-magnitude', 'complex')
   const window = useLocalStorage<WindowId>('kovrin-window', 'hann')
   const settings = computed<EngineSettings>(() => ({ length: length.value, overlap: 0.75, magnitude: magnitude.value, window: window.value, averaging: (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging }))
+  /** True while the compensated delay follows the arrival. */
+  const following = useLocalStorage('kovrin-follow', false)
+  /** Arrivals of the last half minute, for the drift of clocks. */
+  const trail = shallowRef<{ at: number, arrival: number }[]>([])
+  /** Counts every Hush: whatever plays by itself must end with it. */
+  const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
   const wants = ref<Wants>({ impulse: false, spectrum: false, level: null })
   const impulse = shallowRef<ImpulseNow | null>(null)
   const spectrum = shallowRef<SpectrumNow | null>(null)
   const level = shallowRef<SoundLevel | null>(null)
 
+  /** What the generator plays. */
+  const signal = useLocalStorage<Signal>('kovrin-signal', { kind: 'pink' })
+  let sweepListener: ((answer: SweepProgress | SweepNext | Swept | SweepFailed) => void) | null = null
   let analysis: Worker | null = null, venue: Worker | null = null
   let mark = 0
   /** Revisions of the devices' settings behind the average that carries `mark`. */
@@ -62,6 +71,22 @@ export const useListen = defineStore('listen', () => {
   const toAnalysis = (request: AnalysisRequest) => analysis?.postMessage(request)
   const toVenue = (request: VenueRequest) => venue?.postMessage(request)
   const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+  let newest: Frame | null = null
+  function takeFrame(answer: Frame) {
+    levels.value = { microphone: answer.microphone, reference: answer.reference }
+    if (answer.mark !== mark) return
+    curve.value = { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }
+    blocks.value = answer.blocks
+    if (answer.arrival && answer.arrival.time !== arrival.value?.time) trail.value = [...trail.value.filter(t => t.at > performance.now() / 1000 - 30), { at: performance.now() / 1000, arrival: answer.arrival.time }]
+    arrival.value = answer.arrival
+    delay.value = answer.delay
+    assumed.value = answer.assumed
+    gaps.value = answer.gaps
+    searching.value = answer.searching
+    stalled.value = false
+    settling.value = false
+  }
 
   function hear(answer: AnalysisAnswer) {
     switch (answer.type) {
@@ -71,22 +96,15 @@ export const useListen = defineStore('listen', () => {
         stalled.value = answer.stalled
         break
       case 'frame':
-        levels.value = { microphone: answer.microphone, reference: answer.reference }
-        if (answer.mark !== mark) break
-        curve.value = { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }
-        blocks.value = answer.blocks
-        arrival.value = answer.arrival
-        delay.value = answer.delay
-        assumed.value = answer.assumed
-        gaps.value = answer.gaps
-        searching.value = answer.searching
-        stalled.value = false
-        settling.value = false
+        // drawn once a picture: where the page is slower than the analysis, what it could not draw is left out, not queued
+        if (!newest) requestAnimationFrame(() => { const frame = newest; newest = null; if (frame && analysis) takeFrame(frame) })
+        newest = answer
         break
       case 'impulse': if (answer.mark === mark) impulse.value = answer; break
       case 'spectrum': spectrum.value = answer; break
       case 'level': level.value = answer.level; break
       case 'take': void keep(answer); break
+      case 'sweeping': case 'sweep-now': case 'swept': case 'no-sweep': sweepListener?.(answer); break
       case 'no-take':
         taking.value = false
         notices.say('warn', answer.why)
@@ -97,6 +115,7 @@ export const useListen = defineStore('listen', () => {
 
   /** A new average from here on: the system has changed. */
   function restart(ago = 0) {
+    trail.value = []
     mark++
     measuredWith = { ...site.revisions }
     settling.value = running.value
@@ -110,6 +129,7 @@ export const useListen = defineStore('listen', () => {
     analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
     toAnalysis({ type: 'listen', buffer, settings: plain(settings.value), expected: expectedArrival() })
     toAnalysis({ type: 'wants', ...plain(wants.value) })
+    toAnalysis({ type: 'follow', on: following.value })
     running.value = true
     searching.value = true
     restart()
@@ -118,14 +138,15 @@ export const useListen = defineStore('listen', () => {
 
   const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0])?.place ?? { x: 1, y: 1, z: 1.2 })
 
-  /** Arrival by the plan: electronics and flight from the nearest cabinet. */
-  function expectedArrival(): number | null {
-    const s = site.site, source = s?.sources.find(x => x.id === view.cell?.source), position = s?.positions.find(p => p.id === view.cell?.position)
+  /** Arrival of a source at the picked position by the plan: electronics and flight from the nearest cabinet; null when it is not fed. */
+  function arrivalByPlan(sourceId: string): number | null {
+    const s = site.site, source = s?.sources.find(x => x.id === sourceId), position = s?.positions.find(p => p.id === view.cell?.position)
     if (!s || !source || !position) return null
     const route = routes(site.heldRig, s.plan.feed, site.outputsOf(source.id)[0]!)[0]
     const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
     return (route ? routeDelay(site.heldRig, route) : 0) + metres / speedOfSound(s.plan.air.temperature)
   }
+  const expectedArrival = () => view.cell && arrivalByPlan(view.cell.source)
   const find = () => toAnalysis({ type: 'find', expected: expectedArrival() })
 
   function tellHeld() {
@@ -172,10 +193,10 @@ export const useListen = defineStore('listen', () => {
     levels.value = { microphone: silence, reference: silence }
   }
 
+  const toGenerator = (request: GeneratorRequest) => input.value === 'venue' ? toVenue(request) : computer.tell(request)
   const sendNoise = () => {
-    const request = { type: 'noise', on: noise.value, level: noiseLevel.value } as const
-    if (input.value === 'venue') toVenue(request)
-    else computer.tell(request)
+    toGenerator({ type: 'signal', signal: plain(signal.value) })
+    toGenerator({ type: 'noise', on: noise.value, level: noiseLevel.value })
   }
 
   async function turnNoise(on: boolean) {
@@ -187,6 +208,7 @@ export const useListen = defineStore('listen', () => {
   /** Silence at once, from any screen. */
   function hush() {
     noise.value = false
+    hushed.value++
     toVenue({ type: 'hush' })
     computer.tell({ type: 'hush' })
   }
@@ -217,8 +239,9 @@ export const useListen = defineStore('listen', () => {
   site.onHeld(() => { if (running.value) tellHeld() })
   watch(settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
   watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })
-  watch(noiseLevel, sendNoise)
+  watch([noiseLevel, signal], sendNoise, { deep: true })
   watch(background, id => toVenue({ type: 'background', id }))
+  watch(following, on => toAnalysis({ type: 'follow', on }))
   watch(reflections, order => toVenue({ type: 'reflections', order }))
   watch(evening, on => toVenue({ type: 'evening', on }))
   watch(() => view.cell && `${view.cell.source}/${view.cell.position}`, () => {
@@ -237,6 +260,10 @@ export const useListen = defineStore('listen', () => {
 
   return {
     input, averagingId, length, magnitude, window, wants, impulse, spectrum, level, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
+    electronics: () => { const s = site.site, out = view.cell && site.outputsOf(view.cell.source)[0], route = s && out && routes(site.heldRig, s.plan.feed, out)[0]; return route ? routeDelay(site.heldRig, route) : 0 },
+    signal, hushed, following, trail, arrivalByPlan, setDelay: (seconds: number) => { searching.value = false; toAnalysis({ type: 'delay', seconds }) }, measuredWith: () => measuredWith, toAnalysis, toGenerator,
+    /** Hears of a sweep's recording; null ends it. */
+    hearSweep(f: typeof sweepListener) { sweepListener = f },
     start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { curve.value = null; arrival.value = null; find() },
   }
 })

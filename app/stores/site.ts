@@ -120,12 +120,12 @@ export const useSite = defineStore('site', () => {
   }
 
   /** Sets one parameter, shown at once; while a change of it is on its way only the newest wish waits behind it. */
-  async function edit(device: string, p: ParameterPath, value: ParameterValue) {
+  async function edit(device: string, p: ParameterPath, value: ParameterValue, asLive = live.value) {
     if (sameValue(readParameter(drafts.value[device]!, p), value) && !waiting.has(key(device, p))) return
     showDraft(device, p, value)
     const k = key(device, p)
-    if (waiting.has(k)) { waiting.set(k, { value, live: live.value }); return }
-    let wish: { value: ParameterValue, live: boolean } | null = { value, live: live.value }
+    if (waiting.has(k)) { waiting.set(k, { value, live: asLive }); return }
+    let wish: { value: ParameterValue, live: boolean } | null = { value, live: asLive }
     while (wish) {
       waiting.set(k, null)
       try {

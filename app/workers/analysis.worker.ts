@@ -1,7 +1,8 @@
 import { hann, standardGrid, unity, type Curve, type SpectrumFft } from '~~/core/dsp'
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
-import { bandLevels, createLive, createSoundLevel, fractionalOctaves, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
+import { arrivalsOf, bandLevels, createLive, createSoundLevel, fractionalOctaves, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
 import type { AnalysisAnswer, AnalysisRequest, Wants } from './messages'
+import { createSweeper } from './sweeper'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
 const channels = { microphone: 0, reference: 1 }
@@ -46,6 +47,7 @@ function step() {
     lastSearch = now
     search(live, now)
   }
+  if (sweeper?.()) sweeper = null
   besides(now)
   if (now - lastFrame < frameEvery) return
   lastFrame = now
@@ -57,6 +59,8 @@ function step() {
   if (!searching && now - lastTrack > searchEvery) {
     lastTrack = now
     arrival = live.trackArrival() ?? (levels.reference.rms > silence ? null : arrival)
+    // slow movement is followed; a jump is for the technician to decide
+    if (following && arrival && Math.abs(arrival.time - live.delay) > 2e-5 && Math.abs(arrival.time - live.delay) < 0.003) live.follow(arrival.time)
   }
   if (!changed && now - lastWrittenAt < stalledAfter && levels.reference.rms > silence) return
   changed = false
@@ -67,10 +71,14 @@ function step() {
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer])
 }
 
+let sweeper: ReturnType<typeof createSweeper> | null = null
+let following = false
 let wants: Wants = { impulse: false, spectrum: false, level: null }
 let lastImpulse = 0, lastSpectrum = 0, metered = 0
 let meterNow: ReturnType<typeof createSoundLevel> | null = null
 const spectrumLength = 2 ** 14, spectrumEvery = 85
+/** Findings look at response and spectrum once a second, charts more often. */
+const idleEvery = 1000
 let spectrumFft: SpectrumFft | null = null
 const spectrumBands = fractionalOctaves(24, 16, 20_000), spectrumBlock = new Float32Array(spectrumLength), spectrumWindow = hann(spectrumLength)
 
@@ -86,7 +94,7 @@ function bandsNow(channel: number): Float32Array {
 
 /** What other charts than the curve need, each at its own pace. */
 function besides(now: number) {
-  if (wants.spectrum && now - lastSpectrum > spectrumEvery) {
+  if (now - lastSpectrum > (wants.spectrum ? spectrumEvery : idleEvery)) {
     lastSpectrum = now
     const microphone = bandsNow(channels.microphone), reference = bandsNow(channels.reference)
     post({ type: 'spectrum', microphone, reference }, [microphone.buffer, reference.buffer])
@@ -100,11 +108,18 @@ function besides(now: number) {
       if (metered + meter.length > written) post({ type: 'level', level: meterNow.read() })
     }
   }
-  if (wants.impulse && live!.blocks > 0 && !searching && now - lastImpulse > 250) {
+  if (live!.blocks > 0 && !searching && now - lastImpulse > (wants.impulse ? 250 : idleEvery)) {
     lastImpulse = now
     const circular = live!.impulse(), early = circular.length / 8, { sampleRate } = ring!
     const samples = Float32Array.from({ length: circular.length }, (_, n) => circular[(n - early + circular.length) % circular.length]!)
-    post({ type: 'impulse', mark, samples, sampleRate, start: -early / sampleRate }, [samples.buffer])
+    let within = 0, after = 0
+    for (let n = 0; n < samples.length; n++) {
+      const energy = samples[n]! ** 2
+      if (n > early - 0.002 * sampleRate && n < early + 0.05 * sampleRate) within += energy
+      else if (n >= early) after += energy
+    }
+    const echoes = arrivalsOf(samples.subarray(0, early + Math.round(0.1 * sampleRate)), sampleRate, -early / sampleRate)
+    post({ type: 'impulse', mark, samples, sampleRate, start: -early / sampleRate, echoes, definition: within / (within + after) }, [samples.buffer])
   }
 }
 
@@ -182,11 +197,15 @@ function handle(request: AnalysisRequest) {
       startSearch(request.expected)
       live?.restart()
       break
+    case 'follow': following = request.on; break
     case 'delay':
+      assumed = false
       searching = false
       live?.setDelay(request.seconds)
       break
     case 'take': take(); break
+    case 'record': sweeper = ring && createSweeper(ring, reader!, channels, fast!, request.plan, request.repeats, post); break
+    case 'end-recording': sweeper = null; break
     case 'stop': ring = null; live = null; break
   }
 }

@@ -1,5 +1,5 @@
-import type { Averaging, BandDecay, DepthMap, EchoArrival, Level, MagnitudeKind, SoundLevel, TimeWeighting, Weighting } from '~~/core/measure'
-import type { Curve, WindowId } from '~~/core/dsp'
+import type { Averaging, BandDecay, DepthMap, EchoArrival, Level, MagnitudeKind, SoundLevel, SweepResult, TimeWeighting, Weighting } from '~~/core/measure'
+import type { Curve, Signal, SweepPlan, WindowId } from '~~/core/dsp'
 import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
 import type { Place } from '~~/core/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
@@ -14,15 +14,18 @@ export type AnalysisRequest =
   | { type: 'restart', mark: number, /** Frames since the change that made it necessary. */ ago: number }
   | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }
   | { type: 'delay', seconds: number }
+  | { type: 'follow', on: boolean }
   | { type: 'take' }
   | { type: 'wants' } & Wants
+  | { type: 'record', plan: SweepPlan, repeats: number }
+  | { type: 'end-recording' }
   | { type: 'stop' }
 
 /** What the charts in view need besides the curve. */
 export interface Wants { impulse: boolean, spectrum: boolean, level: { weighting: Weighting, time: TimeWeighting } | null }
 
 /** Impulse response of the running average; sample 0 lies at `start` seconds from the arrival. */
-export interface ImpulseNow { type: 'impulse', mark: number, samples: Float32Array, sampleRate: number, start: number }
+export interface ImpulseNow { type: 'impulse', mark: number, samples: Float32Array, sampleRate: number, start: number, echoes: EchoArrival[], /** Part of the energy within 50 ms. */ definition: number }
 /** Level per 1/24 octave in dBFS. */
 export interface SpectrumNow { type: 'spectrum', microphone: Float32Array, reference: Float32Array }
 export interface LevelNow { type: 'level', level: SoundLevel }
@@ -53,7 +56,13 @@ export interface TakeReady { type: 'take', mark: number, re: Float64Array, im: F
 export interface TakeFailed { type: 'no-take', why: string }
 export interface Failed { type: 'failed', why: string }
 
-export type AnalysisAnswer = Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed
+/** A sweep on its way (0…1), the moment to play the next one, and what came out. */
+export interface SweepProgress { type: 'sweeping', done: number }
+export interface SweepNext { type: 'sweep-now' }
+export interface Swept { type: 'swept', result: SweepResult, re: Float64Array, im: Float64Array, repeats: number, gaps: number }
+export interface SweepFailed { type: 'no-sweep', why: string }
+
+export type AnalysisAnswer = SweepProgress | SweepNext | Swept | SweepFailed | Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed
 
 /** To the worker that simulates the hall. */
 export type VenueRequest =
@@ -69,6 +78,8 @@ export type VenueRequest =
 /** To whatever runs the generator: the hall's worker or the capture worklet. */
 export type GeneratorRequest =
   | { type: 'noise', on: boolean, level: number }
+  | { type: 'signal', signal: Signal }
+  | { type: 'sweep', plan: SweepPlan }
   | { type: 'hush' }
 
 export type VenueAnswer = { type: 'ring', buffer: SharedArrayBuffer } | { type: 'heard', moved: boolean, /** Frames written since the change. */ ago: number } | Failed

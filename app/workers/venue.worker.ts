@@ -44,6 +44,8 @@ function handle(request: VenueRequest) {
     case 'background': venue?.background(request.id); break
     case 'evening': venue?.evening(request.on); break
     case 'reflections': change(false, () => venue?.reflections(request.order)); break
+    case 'signal': venue?.generator.signal(request.signal); break
+    case 'sweep': venue?.generator.sweep(request.plan); break
     case 'hush': venue?.generator.hush(); break
   }
 }

@@ -26,6 +26,8 @@ class Capture extends AudioWorkletProcessor {
         this.reference = request.reference
       }
       else if (request.type === 'hush') this.generator.hush()
+      else if (request.type === 'signal') this.generator.signal(request.signal)
+      else if (request.type === 'sweep') this.generator.sweep(request.plan)
       else {
         this.generator.level(request.level)
         if (request.on) this.generator.start()

@@ -18,6 +18,12 @@ export const TakeInfo = v.strictObject({
   referenceLevel: v.nullable(finite),
   /** Time of the impulse response's first sample, after `delay`. */
   impulseStart: finite,
+  /** What a sweep says besides its response: levels in dB, harmonics over the fundamental. */
+  sweep: v.optional(v.strictObject({
+    low: finite, high: finite, seconds: finite, level: finite, repeats: finite,
+    signalToNoise: v.pipe(v.array(v.strictObject({ middle: finite, level: finite })), v.maxLength(40)),
+    harmonics: v.pipe(v.array(v.strictObject({ order: finite, frequencies: v.pipe(v.array(finite), v.maxLength(200)), level: v.pipe(v.array(finite), v.maxLength(200)) })), v.maxLength(8)),
+  })),
   /** Where cabinets and microphone stood; the server fills it in. Takes of the first version have none. */
   geometry: v.optional(v.strictObject({ cabinets: v.array(Place), microphone: Place })),
   /** Revision of every device's confirmed settings while it was measured. */

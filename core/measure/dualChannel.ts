@@ -26,6 +26,8 @@ export interface DualChannel {
   /** Adds one block of reference and microphone, `length` samples each. */
   push(reference: ArrayLike<number>, microphone: ArrayLike<number>): void
   restart(): void
+  /** Takes the average as if the microphone had been read `samples` later all along: its phase is turned, nothing is forgotten. */
+  delayBy(samples: number): void
   /** Spectra on `length / 2 + 1` bins: reference and microphone power, and the cross spectrum conj(X)·Y. */
   readonly sxx: Float64Array
   readonly syy: Float64Array
@@ -88,6 +90,17 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
       pushed++
       if (averaging.kind === 'blocks') addRunning(x, y)
       else addForgetting(x, y)
+    },
+    delayBy(samples) {
+      const turn = (re: Float64Array, im: Float64Array, from: number) => {
+        for (let n = 0; n < re.length; n++) {
+          const w = 2 * Math.PI * (n + from) * samples / length, c = Math.cos(w), s = Math.sin(w), r = re[n]!, i = im[n]!
+          re[n] = r * c - i * s
+          im[n] = r * s + i * c
+        }
+      }
+      turn(sxyRe, sxyIm, 0)
+      for (const block of kept) turn(block[2]!, block[3]!, first)
     },
     restart() {
       pushed = 0

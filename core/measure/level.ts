@@ -41,13 +41,13 @@ export function weightingSections(weighting: Weighting, sampleRate: Hertz): Sect
 }
 
 /** What a sound level meter shows. dB re full scale (RMS of a full-scale sine is -3.01 dB), to which a calibration adds its offset. */
-export interface SoundLevel { /** Now, by the time weighting. */ now: Decibels, /** Equivalent level since the restart. */ equivalent: Decibels, max: Decibels, peak: Decibels, seconds: Seconds }
+export interface SoundLevel { /** Now, by the time weighting. */ now: Decibels, /** Equivalent level since the restart. */ equivalent: Decibels, largest: Decibels, peak: Decibels, seconds: Seconds }
 
 /** A sound level meter: weighting, detector, equivalent and largest level. `push` takes blocks of any length and allocates nothing. */
 export function createSoundLevel(sampleRate: Hertz, weighting: Weighting, time: TimeWeighting) {
   const sections = weightingSections(weighting, sampleRate), state = new Float64Array(2 * sections.length)
   const [rise, fall] = times[time].map(t => 1 - Math.exp(-1 / (t * sampleRate))) as [number, number]
-  let mean = 0, sum = 0, count = 0, max = 0, peak = 0
+  let mean = 0, sum = 0, count = 0, largest = 0, peak = 0
   return {
     push(block: ArrayLike<number>) {
       for (let n = 0; n < block.length; n++) {
@@ -61,15 +61,15 @@ export function createSoundLevel(sampleRate: Hertz, weighting: Weighting, time: 
         const square = v * v
         mean += (square > mean ? rise : fall) * (square - mean)
         sum += square
-        if (mean > max) max = mean
+        if (mean > largest) largest = mean
         if (square > peak) peak = square
       }
       count += block.length
     },
-    restart() { sum = count = max = peak = 0 },
+    restart() { sum = count = largest = peak = 0 },
     read: (): SoundLevel => {
       const db = (x: number) => x > 0 ? 10 * Math.log10(x) : -Infinity
-      return { now: db(mean), equivalent: db(sum / Math.max(1, count)), max: db(max), peak: db(peak), seconds: count / sampleRate }
+      return { now: db(mean), equivalent: db(sum / Math.max(1, count)), largest: db(largest), peak: db(peak), seconds: count / sampleRate }
     },
   }
 }

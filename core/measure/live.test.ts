@@ -78,4 +78,19 @@ describe('a live measurement', () => {
     feed(y, y.map((_, n) => y[n - 2500] ?? 0))
     expect(live.findArrival()!.time * rate).toBeCloseTo(2500, 1)
   })
+  it.each([{ kind: 'blocks', count: 8 }, { kind: 'exponential', time: 1 }] as const)('following a movement keeps the average and turns its phase (%o)', (averaging) => {
+    const { live, feed, read } = rig({ averaging }), x = noise(3 * rate, 11), late = (n: number) => x.map((_, k) => x[k - n] ?? 0)
+    live.setDelay(480 / rate)
+    feed(x.subarray(0, rate), late(480).subarray(0, rate))
+    const before = live.blocks
+    live.follow(480.4 / rate)
+    expect(live.blocks).toBe(before)
+    const shifted = read(), angle = Math.atan2(shifted.im[at1k]!, shifted.re[at1k]!) * 180 / Math.PI
+    expect(angle).toBeCloseTo(360 * standardGrid[at1k]! * 0.4 / rate, 0)
+    live.follow(490 / rate)
+    const turned = read(), wanted = 360 * standardGrid[at1k]! * 10 / rate
+    expect(Math.atan2(turned.im[at1k]!, turned.re[at1k]!) * 180 / Math.PI).toBeCloseTo(wanted, 0)
+    feed(x.subarray(rate), late(490).subarray(rate)) // the sound has moved there
+    expect(Math.abs(Math.atan2(read().im[at1k]!, read().re[at1k]!) * 180 / Math.PI)).toBeLessThan(averaging.kind === 'blocks' ? 1 : 12)
+  })
 })

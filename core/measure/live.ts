@@ -116,6 +116,13 @@ export function createLive(ring: Ring, options: LiveOptions) {
       this.restart()
     },
 
+    /** Follows a slow movement: takes the microphone later by `seconds` from here on and turns the average's phase along, forgetting nothing. */
+    follow(seconds: Seconds) {
+      const before = whole()
+      delay = seconds
+      for (const layer of layers) layer.spectra.delayBy(whole() - before)
+    },
+
     /**
      * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
      * of what the window weighs) were fed to the changed system. Until then the old trace stays, without any trust.

@@ -1,24 +1,17 @@
 <script setup lang="ts">
-import { averagings } from '~/stores/listen'
+import { windows } from '~~/core/dsp'
+import { averagings, blockLengths } from '~/stores/listen'
 import { smoothings } from '~~/core/measure'
 import { highestOrder } from '~~/standins/venue/acoustics'
 import { backgroundIds, backgrounds } from '~~/standins/venue/background'
 
 const listen = useListen(), view = useView(), site = useSite()
 const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position)?.name)
-
-/** What the levels say, in words (common practice: noise near -12 to -20 dBFS, a microphone peak of -30 dBFS is usable, -50 is not). */
-const advice = computed(() => {
-  const { microphone, reference } = listen.levels
-  if (!listen.running || listen.searching || !listen.noise) return null
-  if (microphone.peak >= -0.1 || reference.peak >= -0.1) return `${microphone.peak >= -0.1 ? 'The microphone' : 'The reference'} clips: turn it down.`
-  if (microphone.peak < -50) return `The microphone is too quiet to trust (peak ${microphone.peak.toFixed(0)} dBFS): raise it by about ${Math.round(-30 - microphone.peak)} dB.`
-  return null
-})
 </script>
 
 <template>
   <div data-testid="listen-inspector">
+    <FindingsPanel />
     <div class="section">
       <h2>Sound from</h2>
       <select v-model="listen.input" aria-label="Sound from">
@@ -38,15 +31,9 @@ const advice = computed(() => {
       <ComputerInputs v-else />
     </div>
     <div class="section">
-      <div class="row apart">
-        <h2>Noise</h2>
-        <span class="soft small">pink, from Kovrin</span>
-      </div>
-      <Button :label="listen.noise ? 'Stop noise' : 'Start noise'" :severity="listen.noise ? 'secondary' : undefined" title="Noise on or off (N)" data-testid="noise" @click="listen.turnNoise(!listen.noise)" />
-      <label class="row level"><span class="small soft">Level</span><input v-model.number="listen.noiseLevel" type="range" min="-50" max="-6" step="1" aria-label="Noise level in dBFS"><span class="num">{{ `${listen.noiseLevel}`.replace('-', '−') }} dBFS</span></label>
+      <GeneratorPanel />
       <LevelMeter name="Reference" :level="listen.levels.reference" />
       <LevelMeter name="Microphone" :level="listen.levels.microphone" />
-      <p v-if="advice" class="sentence warn">{{ advice }}</p>
     </div>
     <div class="section">
       <h2>Measurement</h2>
@@ -56,6 +43,14 @@ const advice = computed(() => {
       <label class="two"><span class="small soft">Smoothing</span>
         <select v-model.number="view.smoothing" aria-label="Smoothing"><option v-for="s in smoothings" :key="s" :value="s">1/{{ s }} octave{{ s === 48 ? ', to investigate' : s === 12 ? ', to decide' : '' }}</option></select>
       </label>
+      <details>
+        <summary class="small soft">Block {{ listen.length === 'multi' ? 'lengths: several' : `length ${listen.length}` }}, {{ listen.magnitude }} averaging, {{ windows[listen.window].name }}</summary>
+        <label class="two"><span class="small soft">Blocks</span>
+          <select :value="listen.length" aria-label="Block length" @change="listen.length = ($event.target as HTMLSelectElement).value === 'multi' ? 'multi' : Number(($event.target as HTMLSelectElement).value)"><option v-for="n in blockLengths" :key="n" :value="n">{{ n === 'multi' ? 'several: long for bass, short for treble' : `${n} samples` }}</option></select>
+        </label>
+        <label class="two"><span class="small soft">Magnitude</span><select v-model="listen.magnitude" aria-label="Magnitude averaging"><option value="complex">complex: noise falls out</option><option value="power">power: noise stays in</option></select></label>
+        <label class="two"><span class="small soft">Window</span><select v-model="listen.window" aria-label="Window"><option v-for="(w, id) in windows" :key="id" :value="id">{{ w.name }}</option></select></label>
+      </details>
       <div class="row">
         <Button class="grow" size="small" severity="secondary" label="Find arrival" title="Find arrival (F)" :disabled="!listen.running" @click="listen.find()" />
         <Button class="grow" size="small" severity="secondary" label="Restart average" title="Restart average (R)" :disabled="!listen.running" @click="listen.restart()" />
@@ -65,6 +60,8 @@ const advice = computed(() => {
       <Button label="Take" size="large" :loading="listen.taking" :disabled="!listen.curve" title="Keep this measurement (T)" data-testid="take" @click="listen.take()" />
       <p class="soft small">Keeps the curve, its impulse response and the settings that were in the devices.</p>
     </div>
+    <ArrivalPanel />
+    <SweepPanel />
   </div>
 </template>
 
@@ -72,5 +69,5 @@ const advice = computed(() => {
 p { margin: 0; }
 .two { display: grid; grid-template-columns: 84px 1fr; align-items: center; }
 .grow { flex: 1; }
-.level input { flex: 1; min-width: 0; accent-color: var(--accent); }
+details { display: grid; } details > label { margin-top: 0.4rem; } summary { cursor: pointer; }
 </style>

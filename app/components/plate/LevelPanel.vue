@@ -25,7 +25,7 @@ const path = computed(() => history.value.map((v, k) => `${k ? 'L' : 'M'}${(240 
       <div class="numbers">
         <div><span class="big num">{{ show(listen.level.now) }}</span> {{ unit }}<br><span class="soft small">now, {{ s.detector }}</span></div>
         <div><span class="big num">{{ show(listen.level.equivalent) }}</span><br><span class="soft small">Leq over {{ showNumber(listen.level.seconds, 0) }} s</span></div>
-        <div><span class="big num">{{ show(listen.level.max) }}</span><br><span class="soft small">largest</span></div>
+        <div><span class="big num">{{ show(listen.level.largest) }}</span><br><span class="soft small">largest</span></div>
         <div><span class="big num">{{ show(listen.level.peak) }}</span><br><span class="soft small">peak</span></div>
       </div>
       <svg viewBox="-34 -4 640 122" preserveAspectRatio="none" role="img" aria-label="Level over the last two minutes"><line v-for="n in 6" :key="n" x1="0" x2="600" :y1="(n - 1) * 20" :y2="(n - 1) * 20" class="rule" /><path :d="path" /></svg>

@@ -2,7 +2,7 @@
 import { standardGrid, stepResponse } from '~~/core/dsp'
 import { fractionalOctaves } from '~~/core/measure'
 import { chartKinds, type ChartKind } from '~/stores/charts'
-import { coherenceTrace, groupDelayTrace, magnitudeTrace, phaseTrace, timeTrace, type Drawn, type Trace } from './traces'
+import { coherenceTrace, groupDelayTrace, harmonicTraces, magnitudeTrace, phaseTrace, timeTrace, type Drawn, type Trace } from './traces'
 
 /** One chart of the plate: its kind and its settings are chosen where it stands. */
 const props = defineProps<{ place: number, kind: ChartKind, drawn: Drawn[], cursor: number | null, pinned: number | null, removable: boolean }>()
@@ -15,7 +15,14 @@ const name = computed(() => chartKinds[props.kind].name)
 const frequency = computed(() => ({ kind: 'frequency' as const, min: s.value.low, max: s.value.high }))
 const times = computed(() => Float64Array.from({ length: 900 }, (_, k) => (-0.15 + 1.15 * k / 899) * s.value.time * 1000))
 const time = computed(() => ({ kind: 'time' as const, min: times.value[0]!, max: times.value[899]! }))
-const withResponse = computed(() => props.drawn.filter(d => d.response))
+/** What does not change with every block of the running measurement: drawn anew only when a response or its look does. */
+const still = computed<Drawn[]>((old) => {
+  const next = props.drawn.filter(d => d.response || d.harmonics), same = (a: Drawn, b: Drawn | undefined) => b && a.id === b.id && a.response === b.response && a.hue === b.hue && a.name === b.name
+  return old && old.length === next.length && next.every((d, k) => same(d, old[k])) ? old : next
+})
+const withResponse = computed(() => still.value.filter(d => d.response))
+/** Whose room figures are shown: the running measurement's while it sounds, else the newest take's. */
+const subject = computed(() => (listen.noise ? undefined : withResponse.value.findLast(d => d.id !== 'live')) ?? withResponse.value.at(-1) ?? null)
 
 const spectrumBands = fractionalOctaves(24, 16, 20_000)
 const held = { microphone: new Float32Array(0), reference: new Float32Array(0) }
@@ -34,16 +41,19 @@ function spectrumTrace(which: 'microphone' | 'reference'): Trace {
 const top = ref(12)
 const delays = ref<[number, number]>([-5, 15])
 const traces = computed<Trace[]>(() => {
+  switch (props.kind) {
+    case 'impulse': return withResponse.value.map(x => timeTrace(x, times.value, 'linear'))
+    case 'envelope': return withResponse.value.map(x => timeTrace(x, times.value, 'dB'))
+    case 'step': return withResponse.value.map(x => timeTrace(x, times.value, 'step', stepResponse(x.response!.samples)))
+    case 'distortion': { const swept = still.value.findLast(x => x.harmonics); return swept ? harmonicTraces(swept) : [] }
+    case 'spectrum': return [spectrumTrace('reference'), spectrumTrace('microphone')]
+  }
   const t = s.value.trust, d = props.drawn
   switch (props.kind) {
     case 'magnitude': return d.map(x => magnitudeTrace(x, t))
     case 'phase': return d.filter(x => x.id === 'live' || x.id === 'ahead' || !d.some(y => y.id === 'live')).map(x => phaseTrace(x, t, s.value.unwrapped))
     case 'coherence': return d.filter(x => x.curve.coherence && !x.predicted).map(coherenceTrace)
     case 'group-delay': return d.map(x => groupDelayTrace(x, t))
-    case 'impulse': return withResponse.value.map(x => timeTrace(x, times.value, 'linear'))
-    case 'envelope': return withResponse.value.map(x => timeTrace(x, times.value, 'dB'))
-    case 'step': return withResponse.value.map(x => timeTrace(x, times.value, 'step', stepResponse(x.response!.samples)))
-    case 'spectrum': return [spectrumTrace('reference'), spectrumTrace('microphone')]
     default: return []
   }
 })
@@ -75,12 +85,13 @@ const axis = computed<{ unit: string, min: number, max: number, step: number | u
     case 'envelope': return { unit: 'dB under its peak, over ms from the arrival', min: -72, max: 3, step: 12 }
     case 'step': return { unit: 'parts of its peak, over ms from the arrival', min: -1.3, max: 1.3, step: 0.5 }
     case 'spectrum': return { unit: `dBFS per 1/${s.value.part} octave`, min: top.value - Math.max(60, span), max: top.value, step: 12 }
+    case 'distortion': return { unit: props.drawn.some(d => d.harmonics) ? 'dB over the fundamental, by the frequency played' : 'appears for a take made by sweep', min: -90, max: 0, step: 12 }
     case 'spectrogram': return { unit: 'seconds ago; depth of colour: level', min: 0, max: 0, step: 0 }
     default: return { unit: '', min: 0, max: 1, step: 1 }
   }
 })
 const overFrequency = computed(() => !['impulse', 'envelope', 'step'].includes(props.kind))
-const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay', 'impulse', 'envelope', 'step', 'spectrum'].includes(props.kind))
+const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay', 'impulse', 'envelope', 'step', 'spectrum', 'distortion'].includes(props.kind))
 </script>
 
 <template>
@@ -93,7 +104,7 @@ const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay'
     </figcaption>
     <CurveChart v-if="isCurve" :name="name" :unit="axis.unit" :min="axis.min" :max="axis.max" :step="axis.step" :traces="traces" :xs="overFrequency ? standardGrid : times" :x="overFrequency ? frequency : time" :cursor="overFrequency ? cursor : null" :pinned="overFrequency ? pinned : null" :line="kind === 'magnitude' ? s.line : null" @cursor="overFrequency && emit('cursor', $event)" @pin="overFrequency && emit('pin', $event)" />
     <SpectrogramChart v-else-if="kind === 'spectrogram'" />
-    <DecayPanel v-else-if="kind === 'decay-map' || kind === 'decay-times'" :kind="kind" :drawn="withResponse[withResponse.length - 1] ?? null" />
+    <DecayPanel v-else-if="kind === 'decay-map' || kind === 'decay-times'" :kind="kind" :drawn="subject" />
     <LevelPanel v-else />
     <ChartSettings v-if="open" :kind="kind" @close="open = false" />
   </figure>

@@ -1,17 +1,12 @@
 <script setup lang="ts">
 import { speedOfSound } from '~~/core/acoustics'
-import { fewBlocks, trustThreshold } from '~~/core/measure'
-import { routeDelay, routes } from '~~/core/rig'
+import { fewBlocks } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
-const site = useSite(), view = useView(), listen = useListen()
+const site = useSite(), listen = useListen(), charts = useCharts()
 
-const electronics = computed(() => {
-  const out = view.cell && site.outputsOf(view.cell.source)[0]
-  const route = out && site.site && routes(site.heldRig, site.site.plan.feed, out)[0]
-  return route ? routeDelay(site.heldRig, route) : 0
-})
+const electronics = computed(() => listen.electronics())
 const shown = computed(() => {
   const a = listen.arrival
   if (!a || !site.site || !listen.curve) return null
@@ -22,7 +17,7 @@ const trust = computed(() => {
   const c = listen.curve
   if (!c || listen.blocks < fewBlocks) return null
   const inBand = [...c.frequencies.keys()].filter(k => c.frequencies[k]! > 60 && c.frequencies[k]! < 16_000)
-  return Math.round(100 * inBand.filter(k => c.coherence![k]! >= trustThreshold).length / inBand.length)
+  return Math.round(100 * inBand.filter(k => c.coherence![k]! >= charts.settings.trust).length / inBand.length)
 })
 </script>
 

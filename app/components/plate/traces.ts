@@ -15,6 +15,8 @@ export interface Drawn extends Omit<Trace, 'values' | 'trusted' | 'band'> {
   /** Too few blocks yet: their coherence is near 1 whatever was heard, so nothing of it is trusted. */
   young?: boolean
   response?: Response | null
+  /** Harmonics of a sweep over the fundamental. */
+  harmonics?: { order: number, frequencies: number[], level: number[] }[]
   /** Turned upside down, to be laid over what it would correct. */
   inverted?: boolean
 }
@@ -48,13 +50,22 @@ export function timeTrace(d: Drawn, times: Float64Array, kind: 'linear' | 'dB' |
   const { sampleRate, start } = d.response!, half = times.length > 1 ? (times[1]! - times[0]!) / 2 : 0.01
   let most = 1e-12
   for (let n = 0; n < values.length; n++) most = Math.max(most, Math.abs(values[n]!))
-  return trace(d, Float64Array.from(times, (t) => {
+  return trace({ ...d, strong: false }, Float64Array.from(times, (t) => {
     const from = Math.ceil(((t - half) / 1000 - start) * sampleRate), to = Math.floor(((t + half) / 1000 - start) * sampleRate)
     let best = values[Math.round((t / 1000 - start) * sampleRate)] ?? 0
     if (kind !== 'step') for (let n = Math.max(0, from); n <= Math.min(to, values.length - 1); n++) if (Math.abs(values[n]!) > Math.abs(best)) best = values[n]!
     return kind === 'dB' ? Math.max(-80, 20 * Math.log10(Math.abs(best) / most)) : best / most
-  }), Array.from(times, () => true))
+  }), Array.from(times, () => true)) // drawn fine: a jagged wide line costs more than all else
 }
+
+/** Harmonics of a sweep on the frequencies of its curve, in dB over the fundamental; straight between the points they have. */
+export const harmonicTraces = (d: Drawn): Trace[] => (d.harmonics ?? []).map(({ order, frequencies: f, level }) => {
+  const values = Float64Array.from(d.curve.frequencies, (x) => {
+    const k = f.findIndex(g => g >= x)
+    return k <= 0 ? Number.NaN : level[k - 1]! + Math.log(x / f[k - 1]!) / Math.log(f[k]! / f[k - 1]!) * (level[k]! - level[k - 1]!)
+  })
+  return { ...trace(d, values, Array.from(values, () => true)), id: `${d.id}-${order}`, name: `harmonic ${order}`, hue: [0, 1, 2, 5][order - 2] ?? 7, dash: order - 2, strong: false }
+})
 
 /** Coherence; it is what trust is made of, so it is never pale itself. */
 export const coherenceTrace = (d: Drawn): Trace => trace(d, d.curve.coherence!, Array.from(d.curve.frequencies, () => true))

@@ -1,0 +1,41 @@
+<script setup lang="ts">
+import { routeSounds, routes } from '~~/core/rig'
+import { speedOfSound } from '~~/core/acoustics'
+import { fractionalOctaves } from '~~/core/measure'
+import { driftOf, findingsOf, type Evidence, type Finding } from '~~/core/tune'
+
+/** What the running measurement says of itself: sentences with their evidence one click away. */
+const site = useSite(), view = useView(), listen = useListen(), charts = useCharts()
+const bands = fractionalOctaves(24, 16, 20_000)
+const others = computed(() => (site.site?.sources ?? []).filter(s => s.id !== view.cell?.source).flatMap((s) => {
+  const rig = site.heldRig, route = site.outputsOf(s.id).flatMap(o => routes(rig, site.site!.plan.feed, o)).find(r => routeSounds(rig, r)), time = listen.arrivalByPlan(s.id)
+  return route && time !== null ? [{ name: s.name, time: time - listen.delay }] : []
+}))
+const found = shallowRef<Finding[]>([])
+useIntervalFn(() => {
+  if (!listen.running || listen.searching) { found.value = []; return }
+  const { impulse, spectrum } = listen
+  found.value = findingsOf({
+    ...listen.levels, sounding: listen.noise, curve: listen.blocks >= 8 ? listen.curve : null, delay: listen.delay, arrival: listen.noise ? listen.arrival : null,
+    echoes: listen.noise && impulse ? impulse.echoes : null, definition: impulse?.definition ?? null, spectrum: spectrum && { bands, microphone: spectrum.microphone, reference: spectrum.reference },
+    others: others.value, drift: listen.noise && listen.input === 'computer' ? driftOf(listen.trail) : null, speedOfSound: speedOfSound(site.site!.plan.air.temperature),
+  })
+}, 500)
+/** Puts the chart that shows it in second place, if it is not in view. */
+function show(evidence: Evidence) {
+  if (evidence === 'levels' || evidence === 'ribbon' || charts.shown.includes(evidence)) return
+  if (charts.shown.length > 1) charts.set(1, evidence)
+  else { charts.add(); charts.set(1, evidence) }
+}
+</script>
+
+<template>
+  <div v-if="found.length" class="section" aria-live="polite" aria-label="Findings" data-testid="findings">
+    <h2>Findings</h2>
+    <button v-for="f in found.slice(0, 4)" :key="f.id" class="plain sentence" :class="{ error: f.weight === 'wrong', warn: f.weight === 'mind' }" :data-finding="f.id" title="Show the evidence" @click="show(f.evidence)">{{ f.text }}</button>
+  </div>
+</template>
+
+<style scoped>
+.sentence { text-align: left; font-size: 0.9rem; }
+</style>

@@ -1,0 +1,63 @@
+import { curveOfImpulse, standardGrid, type SweepPlan } from '~~/core/dsp'
+import type { FastFft } from '~~/core/dsp/fastFft'
+import { analyseSweep, levelOf, type Ring, type ringReader, type SweepResult } from '~~/core/measure'
+import type { AnalysisAnswer } from './messages'
+
+/** Seconds recorded before the sweep is asked for, and after its end: the room must have died away, and the answer be quick. */
+const lead = 0.15, tail = 0.75
+const holeFrames = 64
+
+/** Responses of so many sweeps, put together by their arrivals: noise falls by 3 dB a doubling. */
+function meanOf(results: SweepResult[]): SweepResult {
+  const first = results[0]!
+  if (results.length === 1) return first
+  const impulse = new Float32Array(first.impulse.length)
+  for (const r of results) for (let n = 0; n < impulse.length; n++) impulse[n]! += (r.impulse[n] ?? 0) / results.length
+  return { ...first, impulse, signalToNoise: first.signalToNoise.map((b, k) => ({ ...b, level: 10 * Math.log10(results.reduce((s, r) => s + 10 ** (r.signalToNoise[k]!.level / 10), 0)) })) }
+}
+
+/** The response on the standard grid: the whole of it for the lows, the first 0.7 s above 200 Hz, where nothing later matters to the ear's curve. */
+function curveOf({ impulse, sampleRate, start, arrival }: SweepResult) {
+  const split = standardGrid.findIndex(f => f >= 200), at = start - arrival
+  const low = curveOfImpulse(impulse.subarray(0, 2 ** 17), sampleRate, at, standardGrid.subarray(0, split)), high = curveOfImpulse(impulse.subarray(0, 2 ** 15), sampleRate, at, standardGrid.subarray(split))
+  return { re: Float64Array.from([...low.re, ...high.re]), im: Float64Array.from([...low.im, ...high.im]) }
+}
+
+/** Records sweeps from the ring and analyses them: `step` is to be called often. */
+export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>, channels: { microphone: number, reference: number }, fast: FastFft, plan: SweepPlan, repeats: number, post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void) {
+  const frames = Math.round((lead + plan.seconds + tail) * ring.sampleRate), reference = new Float32Array(frames), microphone = new Float32Array(frames)
+  const chunk = 4096, results: SweepResult[] = []
+  let taken = 0, from = reader.written(), asked = false, told = 0, gaps = 0
+  const fail = (why: string) => { post({ type: 'no-sweep', why }); return true }
+
+  /** True when it is over. */
+  return function step(): boolean {
+    if (!asked && reader.written() - from >= lead * ring.sampleRate * 0.5) { asked = true; post({ type: 'sweep-now' }) }
+    while (taken < frames) {
+      const count = Math.min(chunk, frames - taken)
+      if (from + taken + count > reader.written()) break
+      if (!reader.read(channels.reference, from + taken, reference.subarray(taken, taken + count)) || !reader.read(channels.microphone, from + taken, microphone.subarray(taken, taken + count)))
+        return fail('The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.')
+      taken += count
+    }
+    const done = (results.length + taken / frames) / repeats
+    if (done - told > 0.02) { told = done; post({ type: 'sweeping', done }) }
+    if (taken < frames) return false
+    if (levelOf(reference).rms < -75) return fail('The reference stayed silent during the sweep. Is it wired to the right channel?')
+    if (levelOf(microphone).peak > -0.1) return fail('The microphone clipped during the sweep. Turn it or the sweep down and do it again.')
+    let run = 0
+    for (let n = 0; n < frames; n++) { run = microphone[n] === 0 ? run + 1 : 0; if (run === holeFrames) gaps++ }
+    if (gaps) return fail(`The machine left ${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the recording. Nothing was kept: do it again.`)
+    try { results.push(analyseSweep(reference, microphone, plan, ring.sampleRate, 2.5, size => fast.block(size))) }
+    catch (error) { return fail((error as Error).message) }
+    if (results.length < repeats) {
+      taken = 0
+      asked = false
+      from = reader.written()
+      return false
+    }
+    const result = meanOf(results), { re, im } = curveOf(result)
+    post({ type: 'swept', result, re, im, repeats, gaps }, [re.buffer, im.buffer])
+    return true
+  }
+}

@@ -1,0 +1,48 @@
+import { expect, test } from '@playwright/test'
+import { cell, openDemo, type } from './pages'
+
+test('one sweep at a cell: level check, progress, response, noise and distortion as one take', async ({ page }) => {
+  await openDemo(page)
+  await cell(page, 'main-r/mid').click()
+  await type(page, 'Length', '1')
+  await page.getByTestId('sweep-one').click()
+  await expect(page.getByTestId('sweep')).toContainText('check the level')
+  await expect(cell(page, 'main-r/mid')).toHaveAttribute('data-state', 'fresh')
+  await expect(page.getByTestId('sweep-result')).toContainText(/arrival \d+\.\d\d ms, \d+ dB over the noise/)
+  await expect(page.locator('[data-take]').first()).toContainText('sweep, Simulated interface')
+  await page.getByLabel('Chart 2').selectOption('decay-times')
+  await expect(page.getByTestId('decay-times')).toContainText(/1 kHz\s*\d\.\d\d\s*\d\.\d\d/) // a sweep reaches far enough over the noise for T20
+  await page.getByLabel('Chart 3').selectOption('distortion')
+  await expect(page.locator('[data-chart="Distortion by harmonic"] canvas')).toBeVisible()
+})
+
+test('sweep all: each source alone, stoppable, resumed where it was, and every mute put back', async ({ page, request }) => {
+  const mutes = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices.flatMap((d: { held: { outputs: { mute: boolean }[] } }) => d.held.outputs.map(o => o.mute))
+  await openDemo(page)
+  const before = await mutes()
+  await type(page, 'Length', '0.5')
+  const left = async () => Number(/(\d+) cell/.exec((await page.getByTestId('sweep-all').textContent()) ?? '')?.[1])
+  const all = await left()
+  await page.getByTestId('sweep-all').click()
+  await expect(page.getByTestId('sweep')).toContainText(/3 of \d+/, { timeout: 60_000 })
+  expect((await mutes()).filter(Boolean).length).toBeGreaterThan(before.filter(Boolean).length)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.getByTestId('sweep-all')).toBeVisible()
+  await expect.poll(mutes).toEqual(before)
+  expect(await left()).toBeLessThan(all) // what was swept needs no second time
+  await page.getByTestId('sweep-all').click()
+  await expect(page.getByTestId('sweep')).toContainText(/1 of \d+/)
+  await page.keyboard.press('.') // Hush ends it too
+  await expect.poll(mutes).toEqual(before)
+})
+
+test('mutes are put back even when the page is closed in the middle of a round', async ({ page, request }) => {
+  const mutes = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices.flatMap((d: { held: { outputs: { mute: boolean }[] } }) => d.held.outputs.map(o => o.mute))
+  await openDemo(page)
+  const before = await mutes()
+  await page.getByTestId('sweep-all').click()
+  await expect.poll(async () => (await mutes()).filter(Boolean).length).toBeGreaterThan(before.filter(Boolean).length)
+  await page.reload()
+  await expect.poll(mutes).toEqual(before)
+  await expect(page.locator('[data-notice="info"]').filter({ hasText: 'as they were before' })).toBeVisible()
+})
