@@ -4,8 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { coverage } from '../core/acoustics'
-import { pinkNoise, realFft } from '../core/dsp'
-import { createDualChannel } from '../core/measure'
+import { pinkNoise, realFft, standardGrid } from '../core/dsp'
+import { loadFastFft } from '../core/dsp/fastFft'
+import { createDualChannel, createLive, createRing, deconvolve, ringWriter } from '../core/measure'
 import { ropewalk } from '../standins/ropewalk/site'
 import { roomSpectrum } from '../standins/venue/acoustics'
 
@@ -37,19 +38,39 @@ interface Row { 'what': string, 'Kovrin ms': string, 'scipy ms': string, 'ratio'
 const rows: Row[] = []
 const row = (what: string, ours: number, theirs: number) => rows.push({ what, 'Kovrin ms': (ours * 1000).toFixed(3), 'scipy ms': (theirs * 1000).toFixed(3), 'ratio': (ours / theirs).toFixed(2) })
 
+const fast = await loadFastFft()
 for (const power of [10, 12, 14, 16, 18]) {
   const size = 2 ** power, rounds = Math.max(15, Math.min(400, 2 ** (21 - power)))
-  const fft = realFft(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), input = Float64Array.from(ref.subarray(0, size))
-  row(`real FFT 2^${power}, double precision`, median(() => fft.forward(input, re, im), rounds), await scipy('rfft', size, rounds))
+  const fft = realFft(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), input = Float64Array.from(ref.subarray(0, size)), theirs = await scipy('rfft', size, rounds)
+  const block = fast.block(size), single = ref.subarray(0, size)
+  row(`real FFT 2^${power}, single precision (live path)`, median(() => { block.forward(single) }, rounds), theirs)
+  row(`real FFT 2^${power}, double precision`, median(() => fft.forward(input, re, im), rounds), theirs)
 }
 {
   const length = 16_384, hop = length / 4
   const ours = median(() => {
-    const average = createDualChannel({ sampleRate: rate, length, hop, averaging: { kind: 'exponential', time: 1 } })
+    const average = createDualChannel({ sampleRate: rate, length, hop, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum })
     for (let at = 0; at + length <= ref.length; at += hop) average.push(ref.subarray(at, at + length), mic.subarray(at, at + length))
   }, 5)
-  row(`transfer function and coherence of ${seconds} s, blocks of 2^14, 75 % overlap`, ours, await scipy('transfer', length, 5))
-  console.log(`One live measurement (48 kHz, 2^14, 75 % overlap) takes ${(100 * ours / seconds).toFixed(2)} % of one core.`)
+  row(`transfer function and coherence of ${seconds} s, 2^14, 75 % overlap; numpy in one pass`, ours, await scipy('one-pass', length, 5))
+  row(`the same; scipy’s csd, welch and coherence`, ours, await scipy('transfer', length, 5))
+}
+{
+  const size = 2 ** 20, x = ref.subarray(0, size / 2), y = mic.subarray(0, size / 2)
+  row('deconvolution of 2^20, single precision', median(() => { deconvolve(x, y, { low: 20, high: 20_000 }, rate, n => fast.block(n)) }, 9), await scipy('deconvolve', size, 9))
+}
+{
+  const ring = createRing(rate, 2, 2 ** 19), writer = ringWriter(ring), count = 8, updates = 20, curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
+  const lives = Array.from({ length: count }, () => createLive(ring, { reference: 0, microphone: 1, length: 'multi', overlap: 0.75, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum }))
+  const step = rate / updates
+  let busy = 0
+  for (let at = 0; at + step <= 30 * rate; at += step) {
+    writer.write([ref.subarray(at, at + step), mic.subarray(at, at + step)], step)
+    const start = performance.now()
+    for (const live of lives) { live.poll(); live.read(curve) }
+    if (at >= 10 * rate) busy += performance.now() - start
+  }
+  console.log(`${count} live measurements with several block lengths at 48 kHz, ${updates} updates a second: ${(busy / 20_000 * 100).toFixed(1)} % of one core.`)
 }
 {
   const places = Float32Array.from({ length: 3 * 2000 }, (_, k) => [30 * ((k * 0.61803) % 1), 14 * ((k * 0.38197) % 1), 1.2][k % 3]!)

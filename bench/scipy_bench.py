@@ -24,6 +24,26 @@ for line in sys.stdin:
     if ask["operation"] == "rfft":
         block = data[:size].copy()
         seconds = median(lambda: fft.rfft(block), rounds)
+    elif ask["operation"] == "deconvolve":
+        x, y = data[: size // 2], data[size : size + size // 2]
+
+        def deconvolve():
+            fx, fy = fft.rfft(x, size), fft.rfft(y, size)
+            return fft.irfft(fy * np.conj(fx) / (np.abs(fx) ** 2 + 1e-9), size)
+
+        seconds = median(deconvolve, rounds)
+    elif ask["operation"] == "one-pass":
+        half = len(data) // 2
+        window, hop = signal.get_window("hann", size), size // 4
+
+        def one_pass():
+            sxx, syy, sxy = 0, 0, 0
+            for at in range(0, half - size + 1, hop):
+                fx, fy = fft.rfft(data[at : at + size] * window), fft.rfft(data[half + at : half + at + size] * window)
+                sxx, syy, sxy = sxx + np.abs(fx) ** 2, syy + np.abs(fy) ** 2, sxy + np.conj(fx) * fy
+            return sxy / sxx, np.abs(sxy) ** 2 / (sxx * syy)
+
+        seconds = median(one_pass, rounds)
     else:
         half = len(data) // 2
         x, y = data[:half], data[half:]

@@ -9,7 +9,12 @@ export function useDrawn() {
   const source = computed(() => site.site?.sources.find(s => s.id === view.cell?.source))
   const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position))
   const smoothing = (curve: Parameters<typeof smooth>[0]) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
-  const now = computed(() => listen.curve && smoothing(listen.curve))
+  const trimmed = computed(() => {
+    if (!listen.curve || !listen.trim) return listen.curve
+    const gain = 10 ** (listen.trim / 20)
+    return { ...listen.curve, re: listen.curve.re.map(v => v * gain), im: listen.curve.im.map(v => v * gain) }
+  })
+  const now = computed(() => trimmed.value && smoothing(trimmed.value))
 
   /** Draft path over the path in the devices, when they differ for the picked source. */
   const ahead = computed(() => {
@@ -35,7 +40,7 @@ export function useDrawn() {
     const look = { hue: source.value.hue, dash: position.value.dash }
     if (now.value) {
       list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })
-      if (ahead.value && listen.curve) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smoothing(multiply(listen.curve, ahead.value)) })
+      if (ahead.value && trimmed.value) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smoothing(multiply(trimmed.value, ahead.value)) })
     }
     return list
   })

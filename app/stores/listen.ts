@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { distance, speedOfSound } from '~~/core/acoustics'
-import { standardGrid, type Curve, type Signal, type WindowId } from '~~/core/dsp'
+import { curveOfText, readCurveText } from '~~/core/formats/curveText'
+import { divide, onGrid, standardGrid, type Curve, type Signal, type WindowId } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level, MagnitudeKind, SoundLevel } from '~~/core/measure'
 import { usualOrder } from '~~/standins/venue/acoustics'
@@ -49,6 +50,32 @@ export const useListen = defineStore('listen', () => {
   const magnitude = useLocalStorage<MagnitudeKind>('kovrin-magnitude', 'complex')
   const window = useLocalStorage<WindowId>('kovrin-window', 'hann')
   const settings = computed<EngineSettings>(() => ({ length: length.value, overlap: 0.75, magnitude: magnitude.value, window: window.value, averaging: (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging }))
+  /** dB added to the running trace for viewing, so that it sits at 0 dB; takes carry it as their offset, apart from their data. */
+  const trim = useLocalStorage('kovrin-trim', 0)
+  /** The microphone's own response, as the text file that came with it; it is taken out of what is measured. */
+  const correctionText = useLocalStorage<{ name: string, text: string } | null>('kovrin-correction', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  const correction = computed<Curve | null>(() => {
+    if (!correctionText.value) return null
+    try {
+      const given = onGrid(curveOfText(readCurveText(correctionText.value.text)), standardGrid)
+      const sounds = standardGrid.map((_, k) => Number(given.re[k] !== 0 || given.im[k] !== 0)) // beyond its range nothing is corrected
+      return { ...given, re: given.re.map((v, k) => sounds[k] ? v : 1), coherence: null }
+    }
+    catch { return null } // was checked when it was chosen
+  })
+  const corrected = (curve: Curve): Curve => correction.value ? divide(curve, correction.value) : curve
+  async function loadCorrection(file: File) {
+    const text = await file.text()
+    try {
+      readCurveText(text)
+      correctionText.value = { name: file.name, text }
+      notices.say('info', `The microphone’s own response from “${file.name}” is taken out from now on.`)
+    }
+    catch (error) { notices.say('error', `“${file.name}” was not taken: ${(error as Error).message}`) }
+  }
+  /** A clip stays marked until it is looked at. */
+  const clipped = ref({ microphone: false, reference: false })
+  const watchClips = (l: { microphone: Level, reference: Level }) => { for (const which of ['microphone', 'reference'] as const) if (l[which].peak >= -0.1 && !clipped.value[which]) clipped.value[which] = true }
   /** True while the compensated delay follows the arrival. */
   const following = useLocalStorage('kovrin-follow', false)
   /** Arrivals of the last half minute, for the drift of clocks. */
@@ -75,8 +102,9 @@ export const useListen = defineStore('listen', () => {
   let newest: Frame | null = null
   function takeFrame(answer: Frame) {
     levels.value = { microphone: answer.microphone, reference: answer.reference }
+    watchClips(levels.value)
     if (answer.mark !== mark) return
-    curve.value = { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }
+    curve.value = corrected({ frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence })
     blocks.value = answer.blocks
     if (answer.arrival && answer.arrival.time !== arrival.value?.time) trail.value = [...trail.value.filter(t => t.at > performance.now() / 1000 - 30), { at: performance.now() / 1000, arrival: answer.arrival.time }]
     arrival.value = answer.arrival
@@ -92,6 +120,7 @@ export const useListen = defineStore('listen', () => {
     switch (answer.type) {
       case 'quiet':
         levels.value = { microphone: answer.microphone, reference: answer.reference }
+        watchClips(levels.value)
         searching.value = answer.searching
         stalled.value = answer.stalled
         break
@@ -213,6 +242,14 @@ export const useListen = defineStore('listen', () => {
     computer.tell({ type: 'hush' })
   }
 
+  /** Sets the trim so that the running trace sits at 0 dB between 500 Hz and 2 kHz. */
+  function matchLevel() {
+    const c = curve.value
+    if (!c) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+    const inside = [...standardGrid.keys()].filter(k => standardGrid[k]! >= 500 && standardGrid[k]! <= 2000)
+    trim.value = -Math.round(10 * inside.reduce((sum, k) => sum + 10 * Math.log10(Math.max(1e-12, c.re[k]! ** 2 + c.im[k]! ** 2)), 0) / inside.length) / 10
+  }
+
   function take() {
     if (!view.cell) return notices.say('warn', 'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
     if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
@@ -225,10 +262,11 @@ export const useListen = defineStore('listen', () => {
     try {
       if (answer.mark !== mark) return notices.say('error', 'The settings changed while this was measured. Nothing was kept: take it again.')
       const level = (l: Level) => Number.isFinite(l.rms) ? l.rms : null
-      await useTakes().store({ curve: { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }, impulse: answer.impulse }, {
+      const kept = await useTakes().store({ curve: corrected({ frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }), impulse: answer.impulse }, {
         method: 'live', input: input.value === 'venue' ? 'Simulated interface' : computer.choice.label, sampleRate: answer.sampleRate, length: answer.length, blocks: answer.blocks,
         delay: answer.delay, arrival: answer.arrival, microphoneLevel: level(levels.value.microphone), referenceLevel: level(levels.value.reference), impulseStart: answer.impulseStart, revisions: measuredWith,
       })
+      if (kept && trim.value) await useTakes().change(kept.id, { offset: trim.value })
     }
     finally { taking.value = false }
   }
@@ -261,6 +299,7 @@ export const useListen = defineStore('listen', () => {
   return {
     input, averagingId, length, magnitude, window, wants, impulse, spectrum, level, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     electronics: () => { const s = site.site, out = view.cell && site.outputsOf(view.cell.source)[0], route = s && out && routes(site.heldRig, s.plan.feed, out)[0]; return route ? routeDelay(site.heldRig, route) : 0 },
+    trim, matchLevel, correctionText, corrected, loadCorrection, clipped,
     signal, hushed, following, trail, arrivalByPlan, setDelay: (seconds: number) => { searching.value = false; toAnalysis({ type: 'delay', seconds }) }, measuredWith: () => measuredWith, toAnalysis, toGenerator,
     /** Hears of a sweep's recording; null ends it. */
     hearSweep(f: typeof sweepListener) { sweepListener = f },

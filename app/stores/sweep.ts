@@ -81,7 +81,7 @@ export const useSweep = defineStore('sweep', () => {
     const revisions = { ...site.revisions }
     const { result, re, im, repeats } = await record()
     last.value = result
-    await takes.store({ curve: { frequencies: standardGrid, re, im, coherence: null }, impulse: result.impulse }, {
+    await takes.store({ curve: listen.corrected({ frequencies: standardGrid, re, im, coherence: null }), impulse: result.impulse }, {
       method: 'sweep', input: listen.input === 'venue' ? 'Simulated interface' : useComputerInputs().choice.label, sampleRate: result.sampleRate, length: 2 ** 17, blocks: repeats, delay: result.arrival, arrival: result.arrival,
       microphoneLevel: null, referenceLevel: null, impulseStart: result.start - result.arrival, revisions,
       sweep: { ...plan.value, signalToNoise: result.signalToNoise.map(b => ({ middle: b.middle, level: b.level })), harmonics: result.harmonics.map(h => ({ order: h.order, frequencies: Array.from(h.frequencies), level: Array.from(h.level) })) },

@@ -82,7 +82,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
     const { length, ref, mic } = layer
     while (layer.next + length + Math.max(0, whole()) <= reader.written()) {
       if (reader.read(reference, layer.next, ref) && reader.read(microphone, layer.next + whole(), mic)) {
-        const sounding = levelOf(ref).rms > silence
+        const sounding = isSounding(ref)
         if (sounding && hasHole(mic)) { if (layer === main) dropped++ }
         else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
           if (layer.outdated) layer.spectra.restart()
@@ -192,11 +192,26 @@ export function createLive(ring: Ring, options: LiveOptions) {
 
 export type Live = ReturnType<typeof createLive>
 
+/** Looks at every 32nd sample first: a hole covers two of them. */
 function hasHole(block: Float32Array): boolean {
-  let run = 0
+  for (let n = holeFrames / 2 - 1; n < block.length; n += holeFrames / 2) {
+    if (block[n] !== 0) continue
+    let from = n, to = n
+    while (from > 0 && block[from - 1] === 0) from--
+    while (to < block.length - 1 && block[to + 1] === 0) to++
+    if (to - from + 1 >= holeFrames) return true
+    n = to
+  }
+  return false
+}
+
+/** Whether a block's RMS lies above `silence`: sound that is there shows it within a few samples. */
+function isSounding(block: Float32Array): boolean {
+  const enough = 10 ** (silence / 10) * block.length
+  let sum = 0
   for (let n = 0; n < block.length; n++) {
-    run = block[n] === 0 ? run + 1 : 0
-    if (run >= holeFrames) return true
+    sum += block[n]! * block[n]!
+    if (sum > enough) return true
   }
   return false
 }

@@ -66,8 +66,9 @@ export function ringReader(ring: Ring) {
     read(channel: number, from: number, target: Float32Array): boolean {
       const now = this.written()
       if (from + target.length > now || from < now - ring.capacity + 4096) return false
-      const start = origin + from, base = channel * ring.capacity
-      for (let n = 0; n < target.length; n++) target[n] = data[base + ((start + n) & mask)]!
+      const at = (origin + from) & mask, base = channel * ring.capacity, first = Math.min(target.length, ring.capacity - at)
+      target.set(data.subarray(base + at, base + at + first))
+      if (first < target.length) target.set(data.subarray(base, base + target.length - first), first)
       return true
     },
   }

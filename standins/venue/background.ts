@@ -1,4 +1,4 @@
-import { pinkNoise, seededRandom } from '../../core/dsp'
+import { pinkNoise, seededRandom, signalSource } from '../../core/dsp'
 import { ratioOf, type Decibels, type Hertz } from '../../core/units'
 
 /** What goes on in the simulated hall beside the loudspeakers. Levels are dBFS RMS at the microphone, at their loudest. */
@@ -9,6 +9,7 @@ export const backgrounds = {
   audience: { name: 'Audience coming in', level: -38 },
   tram: { name: 'A tram passing now and then', level: -36 },
   wind: { name: 'Wind (open air)', level: -40 },
+  calibrator: { name: 'Calibrator on the microphone (94 dB, 1 kHz)', level: -26 },
 } as const satisfies Record<string, { name: string, level: Decibels }>
 export type BackgroundId = keyof typeof backgrounds
 export const backgroundIds = Object.keys(backgrounds) as BackgroundId[]
@@ -70,6 +71,7 @@ export function createBackground(sampleRate: Hertz) {
     audience: swelling(lowPassed(pink(32), 1800, sampleRate), 0.35, 1.3, sampleRate, 5),
     tram: swelling(lowPassed(pink(33), 60, sampleRate), 0.01, 9, sampleRate, 6),
     wind: swelling(lowPassed(pink(34), 40, sampleRate), 0.1, 2.5, sampleRate, 7),
+    calibrator: signalSource({ kind: 'sine', frequency: 1000 }, sampleRate, 1),
   }
   let now: BackgroundId = 'empty', next: BackgroundId = 'empty', work = new Float32Array(0)
   const add = (block: Float32Array, id: BackgroundId, from: number, to: number) => {

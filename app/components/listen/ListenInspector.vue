@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { windows } from '~~/core/dsp'
+import { numberKinds } from '../shape/fields'
 import { averagings, blockLengths } from '~/stores/listen'
 import { smoothings } from '~~/core/measure'
 import { highestOrder } from '~~/standins/venue/acoustics'
@@ -7,6 +8,11 @@ import { backgroundIds, backgrounds } from '~~/standins/venue/background'
 
 const listen = useListen(), view = useView(), site = useSite()
 const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position)?.name)
+function load(event: Event) {
+  const input = event.target as HTMLInputElement, file = input.files?.[0]
+  if (file) void listen.loadCorrection(file)
+  input.value = ''
+}
 </script>
 
 <template>
@@ -26,14 +32,20 @@ const position = computed(() => site.site?.positions.find(p => p.id === view.cel
         <label class="two"><span class="small soft">Reflections</span>
           <select v-model.number="listen.reflections" aria-label="Reflections"><option v-for="n in highestOrder + 1" :key="n" :value="n - 1">{{ n === 1 ? 'direct sound and tail only' : `one by one up to order ${n - 1}` }}</option></select>
         </label>
+        <Button v-if="!listen.running" size="small" text label="Listen without noise" data-testid="listen-only" @click="listen.start()" />
         <label class="row small"><input v-model="listen.evening" type="checkbox"> Let the evening pass: the air of show time in ten minutes</label>
       </template>
       <ComputerInputs v-else />
     </div>
     <div class="section">
       <GeneratorPanel />
-      <LevelMeter name="Reference" :level="listen.levels.reference" />
-      <LevelMeter name="Microphone" :level="listen.levels.microphone" />
+      <LevelMeter name="Reference" :level="listen.levels.reference" :clipped="listen.clipped.reference" @reset="listen.clipped.reference = false" />
+      <LevelMeter name="Microphone" :level="listen.levels.microphone" :clipped="listen.clipped.microphone" @reset="listen.clipped.microphone = false" />
+      <details>
+        <summary class="small soft">Microphone’s own response: {{ listen.correctionText ? listen.correctionText.name : 'none' }}</summary>
+        <label class="file small"><input type="file" accept=".txt,.csv,.cal,.frd,text/plain,text/csv" aria-label="Microphone’s own response" @change="load"><span>Load its text file …</span></label>
+        <Button v-if="listen.correctionText" size="small" text label="Take it off" @click="listen.correctionText = null" />
+      </details>
     </div>
     <div class="section">
       <h2>Measurement</h2>
@@ -43,6 +55,7 @@ const position = computed(() => site.site?.positions.find(p => p.id === view.cel
       <label class="two"><span class="small soft">Smoothing</span>
         <select v-model.number="view.smoothing" aria-label="Smoothing"><option v-for="s in smoothings" :key="s" :value="s">1/{{ s }} octave{{ s === 48 ? ', to investigate' : s === 12 ? ', to decide' : '' }}</option></select>
       </label>
+      <div class="trim"><NumberField label="Trim, for viewing only" :value="listen.trim" v-bind="numberKinds.level" @change="listen.trim = $event" /><Button size="small" severity="secondary" label="To 0 dB" title="Lets the trace sit at 0 dB between 500 Hz and 2 kHz" :disabled="!listen.curve" @click="listen.matchLevel()" /></div>
       <details>
         <summary class="small soft">Block {{ listen.length === 'multi' ? 'lengths: several' : `length ${listen.length}` }}, {{ listen.magnitude }} averaging, {{ windows[listen.window].name }}</summary>
         <label class="two"><span class="small soft">Blocks</span>
@@ -69,5 +82,7 @@ const position = computed(() => site.site?.positions.find(p => p.id === view.cel
 p { margin: 0; }
 .two { display: grid; grid-template-columns: 84px 1fr; align-items: center; }
 .grow { flex: 1; }
+.trim { display: grid; grid-template-columns: 1fr auto; gap: 0.5rem; align-items: end; }
+.file input { position: absolute; opacity: 0; width: 1px; height: 1px; } .file span { display: inline-block; border: 1px solid var(--rule-strong); padding: 0.3rem 0.6rem; cursor: pointer; margin-top: 0.3rem; } .file input:focus-visible + span { outline: 2px solid var(--accent); }
 details { display: grid; } details > label { margin-top: 0.4rem; } summary { cursor: pointer; }
 </style>

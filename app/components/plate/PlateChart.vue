@@ -2,10 +2,12 @@
 import { standardGrid, stepResponse } from '~~/core/dsp'
 import { fractionalOctaves } from '~~/core/measure'
 import { chartKinds, type ChartKind } from '~/stores/charts'
+import { chartSvg, pngOf } from '~/utils/chartSvg'
+import { download } from '~/utils/download'
 import { coherenceTrace, groupDelayTrace, harmonicTraces, magnitudeTrace, phaseTrace, timeTrace, type Drawn, type Trace } from './traces'
 
 /** One chart of the plate: its kind and its settings are chosen where it stands. */
-const props = defineProps<{ place: number, kind: ChartKind, drawn: Drawn[], cursor: number | null, pinned: number | null, removable: boolean }>()
+const props = defineProps<{ place: number, title: string, kind: ChartKind, drawn: Drawn[], cursor: number | null, pinned: number | null, removable: boolean }>()
 const emit = defineEmits<{ cursor: [index: number | null], pin: [index: number | null] }>()
 const charts = useCharts(), listen = useListen()
 const open = ref(false)
@@ -92,6 +94,14 @@ const axis = computed<{ unit: string, min: number, max: number, step: number | u
 })
 const overFrequency = computed(() => !['impulse', 'envelope', 'step'].includes(props.kind))
 const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay', 'impulse', 'envelope', 'step', 'spectrum', 'distortion'].includes(props.kind))
+async function save(type: 'svg' | 'png') {
+  const { min, max, unit, step } = axis.value, title = `${props.title}: ${name.value}`
+  try {
+    const svg = chartSvg({ title, unit, traces: traces.value, xs: overFrequency.value ? standardGrid : times.value, x: overFrequency.value ? frequency.value : time.value, min, max, step: step ?? (max - min) / 6 })
+    download(`${title}.${type}`, type === 'svg' ? svg : await pngOf(svg), type === 'svg' ? 'image/svg+xml' : 'image/png')
+  }
+  catch (error) { useNotices().fail(error) }
+}
 </script>
 
 <template>
@@ -106,7 +116,7 @@ const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay'
     <SpectrogramChart v-else-if="kind === 'spectrogram'" />
     <DecayPanel v-else-if="kind === 'decay-map' || kind === 'decay-times'" :kind="kind" :drawn="subject" />
     <LevelPanel v-else />
-    <ChartSettings v-if="open" :kind="kind" @close="open = false" />
+    <ChartSettings v-if="open" :kind="kind" :drawable="isCurve && traces.length > 0" @close="open = false" @picture="save" />
   </figure>
 </template>
 

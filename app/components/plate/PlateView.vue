@@ -47,7 +47,7 @@ const pin = (index: number | null) => { pinned.value = pinned.value === null ? i
       <button v-if="charts.shown.length < 3" class="plain add" @click="charts.add()">+ chart</button>
     </div>
     <div class="charts" :style="{ gridTemplateRows: rows }">
-      <PlateChart v-for="(kind, place) in charts.shown" :key="place" :place="place" :kind="kind" :drawn="drawn" :cursor="cursor" :pinned="pinned" :removable="charts.shown.length > 1" @cursor="cursor = $event" @pin="pin" />
+      <PlateChart v-for="(kind, place) in charts.shown" :key="place" :place="place" :title="title" :kind="kind" :drawn="drawn" :cursor="cursor" :pinned="pinned" :removable="charts.shown.length > 1" @cursor="cursor = $event" @pin="pin" />
       <p v-if="hint" class="hint">{{ hint }}</p>
     </div>
   </section>
