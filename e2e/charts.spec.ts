@@ -164,14 +164,31 @@ test('a chart is saved as SVG and PNG', async ({ page }) => {
 
 test('findings say what is wrong, in words, with the evidence a click away', async ({ page }) => {
   await openDemo(page)
+  await cell(page, 'main-l/mid').click()
   await page.getByLabel('In the hall').selectOption('hum')
-  await measure(page, 'main-l/mid')
+  await page.getByTestId('listen-only').click()
   await expect(page.locator('[data-finding="hum"]')).toContainText(/50, 100/)
   await page.locator('[data-finding="hum"]').click()
   await expect(page.locator('[data-chart="Spectrum"]')).toBeVisible()
+  await page.getByLabel('In the hall').selectOption('empty')
+  await page.getByTestId('noise').click()
   await expect(page.getByTestId('arrivals')).toContainText(/0\.0\d/)
-  await type(page, 'Delay taken out (ms, samples, m, ft)', '5 ms')
+  await expect(page.locator('[data-finding="hum"]')).toBeHidden()
+  await type(page, 'Delay taken out (ms, samples, m, ft)', '8 m')
   await expect(page.locator('[data-finding="moved"]')).toContainText('find the arrival again')
   await page.getByRole('button', { name: 'Find arrival' }).click()
   await expect(page.locator('[data-finding="moved"]')).toBeHidden()
+})
+
+test('three microphones are measured at once, each with its own arrival, and one Take keeps them all', async ({ page }) => {
+  await openDemo(page)
+  await page.getByLabel('Microphone 2 at').selectOption('mid')
+  await page.getByLabel('Microphone 3 at').selectOption('rear')
+  await measure(page, 'main-l/mix')
+  await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
+  await page.getByTestId('take').click()
+  for (const position of ['mix', 'mid', 'rear']) await expect(cell(page, `main-l/${position}`)).toHaveAttribute('data-state', 'fresh')
+  const { takes } = await (await page.request.get('/api/sites/ropewalk-hall')).json() as { takes: { sourceId: string, positionId: string, info: { delay: number } }[] }
+  const delay = (position: string) => takes.filter(t => t.sourceId === 'main-l' && t.positionId === position).at(-1)!.info.delay
+  expect(delay('mix') - delay('mid')).toBeCloseTo((13.42 - 8.85) / 343.2, 3) // distances of the plan
 })

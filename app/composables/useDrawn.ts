@@ -38,6 +38,10 @@ export function useDrawn() {
     list.push(...takes.made.map(m => ({ ...m, curve: smoothing(m.curve) })))
     if (!source.value || !position.value) return list
     const look = { hue: source.value.hue, dash: position.value.dash }
+    for (const [id, frame] of Object.entries(listen.otherFrames)) {
+      const p = site.site!.positions.find(x => x.id === id)
+      if (p && p.id !== position.value.id) list.push({ hue: source.value.hue, dash: p.dash, id: `other-${id}`, name: `${p.name} now`, predicted: false, strong: false, curve: smoothing(listen.corrected({ frequencies: standardGrid, re: frame.re, im: frame.im, coherence: frame.coherence })) })
+    }
     if (now.value) {
       list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })
       if (ahead.value && trimmed.value) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smoothing(multiply(trimmed.value, ahead.value)) })

@@ -7,7 +7,7 @@ import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level, MagnitudeKind, SoundLevel } from '~~/core/measure'
 import { usualOrder } from '~~/standins/venue/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
-import type { AnalysisAnswer, AnalysisRequest, EngineSettings, Frame, GeneratorRequest, ImpulseNow, SpectrumNow, SweepFailed, SweepNext, SweepProgress, Swept, TakeReady, VenueAnswer, VenueRequest, Wants } from '~/workers/messages'
+import type { AnalysisAnswer, AnalysisRequest, EngineSettings, Frame, GeneratorRequest, ImpulseNow, OtherFrame, OtherTake, SpectrumNow, SweepFailed, SweepNext, SweepProgress, Swept, TakeReady, VenueAnswer, VenueRequest, Wants } from '~/workers/messages'
 
 export const averagings: { id: string, name: string, averaging: Averaging }[] = [
   { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
@@ -132,6 +132,8 @@ export const useListen = defineStore('listen', () => {
       case 'impulse': if (answer.mark === mark) impulse.value = answer; break
       case 'spectrum': spectrum.value = answer; break
       case 'level': level.value = answer.level; break
+      case 'other': { const p = positionOf(answer.channel); if (p && answer.mark === mark) otherFrames.value = { ...otherFrames.value, [p.id]: answer }; break }
+      case 'other-take': { const p = positionOf(answer.channel); if (p && view.cell) void keep(answer, { source: view.cell.source, position: p.id }); break }
       case 'take': void keep(answer); break
       case 'sweeping': case 'sweep-now': case 'swept': case 'no-sweep': sweepListener?.(answer); break
       case 'no-take':
@@ -145,6 +147,7 @@ export const useListen = defineStore('listen', () => {
   /** A new average from here on: the system has changed. */
   function restart(ago = 0) {
     trail.value = []
+    otherFrames.value = {}
     mark++
     measuredWith = { ...site.revisions }
     settling.value = running.value
@@ -156,7 +159,7 @@ export const useListen = defineStore('listen', () => {
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
     analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
     analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
-    toAnalysis({ type: 'listen', buffer, settings: plain(settings.value), expected: expectedArrival() })
+    toAnalysis({ type: 'listen', buffer, settings: plain(settings.value), expected: expectedArrival(), others: othersByPlan().map((expected, n) => ({ channel: n + 2, expected })) })
     toAnalysis({ type: 'wants', ...plain(wants.value) })
     toAnalysis({ type: 'follow', on: following.value })
     running.value = true
@@ -165,18 +168,25 @@ export const useListen = defineStore('listen', () => {
     if (noise.value) sendNoise()
   }
 
-  const microphonePlace = () => plain((site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0])?.place ?? { x: 1, y: 1, z: 1.2 })
+  /** Positions of the further simulated microphones; a position that is the main one's too is left out. */
+  const otherPositions = useLocalStorage<string[]>('kovrin-other-microphones', [])
+  const otherFrames = shallowRef<Record<string, OtherFrame>>({})
+  const others = computed(() => input.value === 'venue' ? otherPositions.value.slice(0, 2).flatMap(id => site.site?.positions.find(p => p.id === id) ?? []) : [])
+  /** Where a further microphone's ring channel stands: 0 and 1 are microphone and reference. */
+  const positionOf = (channel: number) => others.value[channel - 2]
+  const microphonePlaces = () => plain([(site.site!.positions.find(p => p.id === view.cell?.position) ?? site.site!.positions[0])?.place ?? { x: 1, y: 1, z: 1.2 }, ...others.value.map(p => p.place)])
 
   /** Arrival of a source at the picked position by the plan: electronics and flight from the nearest cabinet; null when it is not fed. */
-  function arrivalByPlan(sourceId: string): number | null {
-    const s = site.site, source = s?.sources.find(x => x.id === sourceId), position = s?.positions.find(p => p.id === view.cell?.position)
+  function arrivalByPlan(sourceId: string, positionId = view.cell?.position): number | null {
+    const s = site.site, source = s?.sources.find(x => x.id === sourceId), position = s?.positions.find(p => p.id === positionId)
     if (!s || !source || !position) return null
     const route = routes(site.heldRig, s.plan.feed, site.outputsOf(source.id)[0]!)[0]
     const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
     return (route ? routeDelay(site.heldRig, route) : 0) + metres / speedOfSound(s.plan.air.temperature)
   }
   const expectedArrival = () => view.cell && arrivalByPlan(view.cell.source)
-  const find = () => toAnalysis({ type: 'find', expected: expectedArrival() })
+  const othersByPlan = () => others.value.map(p => view.cell && arrivalByPlan(view.cell.source, p.id))
+  const find = () => toAnalysis({ type: 'find', expected: expectedArrival(), others: othersByPlan() })
 
   function tellHeld() {
     if (input.value === 'venue' && venue) toVenue({ type: 'holds', devices: plain(site.heldRig.devices) })
@@ -196,7 +206,7 @@ export const useListen = defineStore('listen', () => {
       else notices.say('error', answer.why)
     }
     venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
-    toVenue({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace() })
+    toVenue({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphones: microphonePlaces() })
     toVenue({ type: 'background', id: background.value })
     toVenue({ type: 'evening', on: evening.value })
     toVenue({ type: 'reflections', order: reflections.value })
@@ -217,6 +227,7 @@ export const useListen = defineStore('listen', () => {
     computer.close()
     running.value = false
     curve.value = impulse.value = spectrum.value = level.value = null
+    otherFrames.value = {}
     arrival.value = null
     blocks.value = 0
     levels.value = { microphone: silence, reference: silence }
@@ -258,21 +269,21 @@ export const useListen = defineStore('listen', () => {
     toAnalysis({ type: 'take' })
   }
 
-  async function keep(answer: TakeReady) {
+  async function keep(answer: TakeReady | OtherTake, cell = view.cell) {
     try {
       if (answer.mark !== mark) return notices.say('error', 'The settings changed while this was measured. Nothing was kept: take it again.')
       const level = (l: Level) => Number.isFinite(l.rms) ? l.rms : null
       const kept = await useTakes().store({ curve: corrected({ frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }), impulse: answer.impulse }, {
         method: 'live', input: input.value === 'venue' ? 'Simulated interface' : computer.choice.label, sampleRate: answer.sampleRate, length: answer.length, blocks: answer.blocks,
         delay: answer.delay, arrival: answer.arrival, microphoneLevel: level(levels.value.microphone), referenceLevel: level(levels.value.reference), impulseStart: answer.impulseStart, revisions: measuredWith,
-      })
+      }, undefined, cell)
       if (kept && trim.value) await useTakes().change(kept.id, { offset: trim.value })
     }
     finally { taking.value = false }
   }
 
   site.onPlan(() => {
-    if (running.value && input.value === 'venue') toVenue({ type: 'replan', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphone: microphonePlace(), devices: plain(site.heldRig.devices) })
+    if (running.value && input.value === 'venue') toVenue({ type: 'replan', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphones: microphonePlaces(), devices: plain(site.heldRig.devices) })
   })
   site.onHeld(() => { if (running.value) tellHeld() })
   watch(settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
@@ -286,8 +297,14 @@ export const useListen = defineStore('listen', () => {
     if (!running.value) return
     curve.value = impulse.value = null
     arrival.value = null
-    if (input.value === 'venue') toVenue({ type: 'move', microphone: microphonePlace() }) // the search begins when the hall has followed
+    if (input.value === 'venue') toVenue({ type: 'move', microphones: microphonePlaces() }) // the search begins when the hall has followed
     else find()
+  })
+  watch(() => others.value.map(p => p.id).join(), async () => {
+    if (!running.value || input.value !== 'venue') return
+    const on = noise.value // another number of microphones is another ring
+    stop()
+    await turnNoise(on)
   })
   watch(input, () => stop())
   watch(() => computer.state, (state) => {
@@ -299,7 +316,7 @@ export const useListen = defineStore('listen', () => {
   return {
     input, averagingId, length, magnitude, window, wants, impulse, spectrum, level, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     electronics: () => { const s = site.site, out = view.cell && site.outputsOf(view.cell.source)[0], route = s && out && routes(site.heldRig, s.plan.feed, out)[0]; return route ? routeDelay(site.heldRig, route) : 0 },
-    trim, matchLevel, correctionText, corrected, loadCorrection, clipped,
+    otherPositions, others, otherFrames, trim, matchLevel, correctionText, corrected, loadCorrection, clipped,
     signal, hushed, following, trail, arrivalByPlan, setDelay: (seconds: number) => { searching.value = false; toAnalysis({ type: 'delay', seconds }) }, measuredWith: () => measuredWith, toAnalysis, toGenerator,
     /** Hears of a sweep's recording; null ends it. */
     hearSweep(f: typeof sweepListener) { sweepListener = f },

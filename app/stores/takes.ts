@@ -111,10 +111,10 @@ export const useTakes = defineStore('takes', () => {
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
-  /** Stores a take that was not measured live in the picked cell. */
-  async function store(kept: TakeData, info: TakeInfo, name?: string): Promise<TakeRecord | null> {
-    if (!view.cell) { notices.say('warn', 'Pick a cell in the ledger first: where does this belong?'); return null }
-    const head = new TextEncoder().encode(JSON.stringify({ ...view.cell, info, ...(name ? { name } : {}) })), size = new Uint8Array(4)
+  /** Stores a take, in the picked cell unless another is named. */
+  async function store(kept: TakeData, info: TakeInfo, name?: string, cell = view.cell): Promise<TakeRecord | null> {
+    if (!cell) { notices.say('warn', 'Pick a cell in the ledger first: where does this belong?'); return null }
+    const head = new TextEncoder().encode(JSON.stringify({ ...cell, info, ...(name ? { name } : {}) })), size = new Uint8Array(4)
     new DataView(size.buffer).setUint32(0, head.length, true)
     try {
       const record = await ask<TakeRecord>(site.path('/takes'), { method: 'POST', bytes: new Blob([size, head, encodeTake(kept)]) })

@@ -2,6 +2,7 @@ import { hann, standardGrid, unity, type Curve, type SpectrumFft } from '~~/core
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
 import { arrivalsOf, bandLevels, createLive, createSoundLevel, fractionalOctaves, levelOf, openRing, ringReader, type Live, type LiveOptions, type Ring } from '~~/core/measure'
 import type { AnalysisAnswer, AnalysisRequest, Wants } from './messages'
+import { createOthers } from './others'
 import { createSweeper } from './sweeper'
 
 /** Ring channels: 0 is the microphone, 1 the reference. */
@@ -48,6 +49,7 @@ function step() {
     search(live, now)
   }
   if (sweeper?.()) sweeper = null
+  others?.step(now, mark)
   besides(now)
   if (now - lastFrame < frameEvery) return
   lastFrame = now
@@ -71,6 +73,7 @@ function step() {
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer])
 }
 
+let others: ReturnType<typeof createOthers> | null = null
 let sweeper: ReturnType<typeof createSweeper> | null = null
 let following = false
 let wants: Wants = { impulse: false, spectrum: false, level: null }
@@ -168,6 +171,7 @@ function take() {
     type: 'take', mark, re: curve.re, im: curve.im, coherence: curve.coherence!, impulse, impulseStart: -early / sampleRate + whole - live.delay,
     blocks: live.blocks, delay: live.delay, length, sampleRate, arrival: arrival?.time ?? null,
   }, [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer, impulse.buffer])
+  others?.take(mark)
 }
 
 function handle(request: AnalysisRequest) {
@@ -178,8 +182,12 @@ function handle(request: AnalysisRequest) {
       startSearch(request.expected)
       lastWrittenAt = performance.now()
       begin({ ...channels, ...request.settings })
+      others = request.others.length ? createOthers(ring, reader, request.others, { reference: channels.reference, ...request.settings }, fast!.spectrum, post) : null
       break
-    case 'settings': if (options) begin({ ...options, ...request.settings }); break
+    case 'settings':
+      if (options) begin({ ...options, ...request.settings })
+      others?.settings({ reference: channels.reference, ...request.settings })
+      break
     case 'wants':
       if (JSON.stringify(request.level) !== JSON.stringify(wants.level)) {
         meterNow = request.level && ring ? createSoundLevel(ring.sampleRate, request.level.weighting, request.level.time) : null
@@ -192,10 +200,12 @@ function handle(request: AnalysisRequest) {
       if (taking) post({ type: 'no-take', why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.' })
       taking = false
       live?.restart(request.ago)
+      others?.restart(request.ago)
       break
     case 'find':
       startSearch(request.expected)
       live?.restart()
+      others?.find(request.others)
       break
     case 'follow': following = request.on; break
     case 'delay':

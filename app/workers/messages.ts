@@ -4,15 +4,20 @@ import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
 import type { Place } from '~~/core/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
 
+/** A further microphone: its ring channel and its arrival by the plan. */
+export interface OtherMicrophone { channel: number, expected: number | null }
+/** State of a further microphone's measurement; null columns while nothing is measured. */
+export interface OtherFrame { type: 'other', channel: number, mark: number, re: Float64Array, im: Float64Array, coherence: Float64Array, delay: number, blocks: number, level: Level }
+
 /** How the engine measures. */
 export interface EngineSettings { length: number | 'multi', overlap: number, averaging: Averaging, magnitude: MagnitudeKind, window: WindowId }
 
 /** To the analysis worker. */
 export type AnalysisRequest =
-  | { type: 'listen', buffer: SharedArrayBuffer, settings: EngineSettings, expected: number | null }
+  | { type: 'listen', buffer: SharedArrayBuffer, settings: EngineSettings, expected: number | null, others: OtherMicrophone[] }
   | { type: 'settings', settings: EngineSettings }
   | { type: 'restart', mark: number, /** Frames since the change that made it necessary. */ ago: number }
-  | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null }
+  | { type: 'find', /** Arrival by the plan, in seconds: taken when none stands out. */ expected: number | null, others: (number | null)[] }
   | { type: 'delay', seconds: number }
   | { type: 'follow', on: boolean }
   | { type: 'take' }
@@ -53,6 +58,8 @@ export interface Frame {
 export interface Quiet { type: 'quiet', mark: number, microphone: Level, reference: Level, searching: boolean, stalled: boolean }
 
 export interface TakeReady { type: 'take', mark: number, re: Float64Array, im: Float64Array, coherence: Float64Array, impulse: Float32Array, impulseStart: number, blocks: number, delay: number, length: number, sampleRate: number, arrival: number | null }
+/** A take of a further microphone. */
+export interface OtherTake extends Omit<TakeReady, 'type'> { type: 'other-take', channel: number }
 export interface TakeFailed { type: 'no-take', why: string }
 export interface Failed { type: 'failed', why: string }
 
@@ -62,14 +69,14 @@ export interface SweepNext { type: 'sweep-now' }
 export interface Swept { type: 'swept', result: SweepResult, re: Float64Array, im: Float64Array, repeats: number, gaps: number }
 export interface SweepFailed { type: 'no-sweep', why: string }
 
-export type AnalysisAnswer = SweepProgress | SweepNext | Swept | SweepFailed | Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed
+export type AnalysisAnswer = OtherFrame | OtherTake | SweepProgress | SweepNext | Swept | SweepFailed | Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed
 
 /** To the worker that simulates the hall. */
 export type VenueRequest =
-  | { type: 'open', plan: SitePlan, sources: Source[], microphone: Place }
+  | { type: 'open', plan: SitePlan, sources: Source[], /** The first is the main one. */ microphones: Place[] }
   | { type: 'holds', devices: Record<string, { capability: Capability, settings: Settings }> }
-  | { type: 'move', microphone: Place }
-  | { type: 'replan', plan: SitePlan, sources: Source[], microphone: Place, devices: Record<string, { capability: Capability, settings: Settings }> }
+  | { type: 'move', microphones: Place[] }
+  | { type: 'replan', plan: SitePlan, sources: Source[], microphones: Place[], devices: Record<string, { capability: Capability, settings: Settings }> }
   | { type: 'background', id: BackgroundId }
   | { type: 'evening', on: boolean }
   | { type: 'reflections', /** Highest order that is followed one by one. */ order: number }

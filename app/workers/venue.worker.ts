@@ -12,14 +12,17 @@ let venue: Venue | null = null
 let writer: ReturnType<typeof ringWriter> | null = null
 let wires: Rig['wires'] = []
 let started = 0, produced = 0
-const playback = new Float32Array(blockSize), heard = new Float32Array(blockSize)
+const playback = new Float32Array(blockSize)
+let heard: Float32Array[] = [], channels: Float32Array[] = []
 
 function handle(request: VenueRequest) {
   switch (request.type) {
     case 'open': {
-      venue = createVenue(request.plan, request.sources, request.microphone)
+      venue = createVenue(request.plan, request.sources, ...request.microphones)
+      heard = request.microphones.map(() => new Float32Array(blockSize))
+      channels = [heard[0]!, playback, ...heard.slice(1)]
       wires = request.plan.wires
-      const ring = createRing(venue.sampleRate, 2, ringFrames)
+      const ring = createRing(venue.sampleRate, channels.length, ringFrames)
       writer = ringWriter(ring)
       started = performance.now()
       produced = 0
@@ -30,11 +33,11 @@ function handle(request: VenueRequest) {
       change(false, () => venue?.holds({ devices: request.devices, wires }))
       break
     case 'move':
-      change(true, () => venue?.moveMicrophone(request.microphone))
+      change(true, () => venue?.moveMicrophones(request.microphones))
       break
     case 'replan':
       wires = request.plan.wires
-      change(true, () => venue?.replan(request.plan, request.sources, request.microphone, { devices: request.devices, wires }))
+      change(true, () => venue?.replan(request.plan, request.sources, request.microphones, { devices: request.devices, wires }))
       break
     case 'noise':
       venue?.generator.level(request.level)
@@ -64,8 +67,8 @@ function change(moved: boolean, job: () => void) {
 }
 
 function block() {
-  venue!.process(playback, heard)
-  writer!.write([heard, playback], blockSize)
+  venue!.process(playback, ...heard)
+  writer!.write(channels, blockSize)
   produced += blockSize
 }
 

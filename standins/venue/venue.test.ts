@@ -78,4 +78,27 @@ describe('streaming convolution', () => {
     const truth = await scipy<number[]>('lfilter', { b: h, a: [1], x })
     truth.forEach((v, n) => expect(Math.abs(y[n]! - v)).toBeLessThan(1e-4))
   })
+  it('two microphones hear the same loudspeaker from where each stands; one is moved, the other goes on', () => {
+    const venue = createVenue(plan, sources, position.place, positions[1]!.place), playback = new Float32Array(blockSize), heard = [new Float32Array(blockSize), new Float32Array(blockSize)]
+    venue.holds(delivered)
+    venue.generator.signal({ kind: 'clicks' })
+    venue.generator.level(-6)
+    venue.generator.start()
+    const first = [Infinity, Infinity]
+    const play = (seconds: number) => {
+      first.fill(Infinity)
+      let clicked = -1
+      for (let n = 0; n < seconds * venue.sampleRate / blockSize; n++) {
+        venue.process(playback, ...heard)
+        playback.forEach((v, k) => { if (Math.abs(v) > 0.1 && (clicked < 0 || n * blockSize + k - clicked > 30_000)) { clicked = n * blockSize + k; first.fill(Infinity) } })
+        if (clicked >= 0) heard.forEach((h, m) => { const k = h.findIndex(v => Math.abs(v) > 0.02); if (k >= 0 && first[m] === Infinity) first[m] = n * blockSize + k - clicked })
+      }
+    }
+    play(3.6)
+    const apart = (a: number, b: number) => (distance(source.elements[0]!.place, positions[a]!.place) - distance(source.elements[0]!.place, positions[b]!.place)) / speedOfSound(plan.air.temperature) * venue.sampleRate
+    expect(Math.abs(first[0]! - first[1]! - apart(0, 1))).toBeLessThan(12)
+    venue.moveMicrophones([position.place, positions[2]!.place])
+    play(3.6)
+    expect(Math.abs(first[0]! - first[1]! - apart(0, 2))).toBeLessThan(12)
+  })
 })

@@ -17,25 +17,27 @@ interface Way {
   output: Endpoint
   cabinets: { source: Source, number: number }[]
   path: ReturnType<typeof createConvolver>
-  room: ReturnType<typeof createConvolver>
-  /** True while `room` is that of the plan and the microphone as they are. */
-  hallKnown: boolean
+  /** One a microphone. */
+  rooms: ReturnType<typeof createConvolver>[]
+  /** True while each of `rooms` is that of the plan and its microphone as they are. */
+  hallKnown: boolean[]
   fed: boolean
   /** Blocks for which the hall still sounds after the feed has gone. */
   ringing: number
 }
 
 /**
- * The simulated audio interface in the simulated hall: one playback channel that feeds the rig, one microphone that can be
+ * The simulated audio interface in the simulated hall: one playback channel that feeds the rig, and microphones that can be
  * moved. What is heard follows the settings that the devices hold.
  */
-export function createVenue(firstPlan: SitePlan, firstSources: Source[], microphone: Place) {
+export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...microphones: Place[]) {
   const generator = createGenerator(venueRate, 20)
   const background = createBackground(venueRate)
   const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
   const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
   /** The plan as drawn; `plan` is the same with the air of the moment. */
-  let basis = firstPlan, plan = firstPlan, place = microphone
+  let basis = firstPlan, plan = firstPlan
+  const places = [...microphones]
   let evening = false, blocks = 0, order = usualOrder
   const ways = new Map<string, Way>()
 
@@ -45,7 +47,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     for (const source of sources) {
       source.elements.forEach((element, number) => {
         const key = `${element.output.device}:${element.output.channel}`
-        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), room: createConvolver(responseLength), hallKnown: false, fed: false, ringing: 0 }
+        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), rooms: places.map(() => createConvolver(responseLength)), hallKnown: places.map(() => false), fed: false, ringing: 0 }
         way.cabinets.push({ source, number })
         ways.set(key, way)
       })
@@ -53,46 +55,50 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
   }
   wire(firstSources)
 
-  const setRoom = (way: Way) => {
+  const setRoom = (way: Way, microphone: number) => {
     const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
     for (const { source, number } of way.cabinets) {
-      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place, order)
+      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, places[microphone]!, order)
       for (let k = 0; k < one.re.length; k++) {
         sum.re[k]! += one.re[k]!
         sum.im[k]! += one.im[k]!
       }
     }
     roomFft.inverse(sum.re, sum.im, roomResult)
-    way.room.respond(roomResult)
+    way.rooms[microphone]!.respond(roomResult)
+    way.hallKnown[microphone] = true
   }
-  /** Ways whose hall must be computed anew. One a block, so that the sound of the others goes on meanwhile. */
-  const due = new Set<Way>()
-  const hallChanged = (way: Way) => {
-    way.hallKnown = false
-    if (way.cabinets.length && (way.fed || way.ringing > 0)) due.add(way)
+  /** Halls that must be computed anew. One a block, so that the sound of the others goes on meanwhile. */
+  const due = new Map<string, () => void>()
+  const mustSettle = (way: Way) => {
+    if (!way.cabinets.length || !(way.fed || way.ringing > 0)) return
+    way.hallKnown.forEach((known, m) => { if (!known) due.set(`${way.output.device}:${way.output.channel}/${m}`, () => setRoom(way, m)) })
+  }
+  /** The hall behind a way is another one, at all microphones or at one. */
+  const hallChanged = (way: Way, microphone?: number) => {
+    way.hallKnown = way.hallKnown.map((known, m) => known && microphone !== undefined && m !== microphone)
+    mustSettle(way)
   }
   const settleOne = () => {
-    for (const way of due) {
-      due.delete(way)
-      setRoom(way)
-      way.hallKnown = true
-      return
+    for (const [key, job] of due) {
+      due.delete(key)
+      return job()
     }
   }
 
-  const driven = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
+  const driven = new Float32Array(blockSize), noise = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
   /** What the devices hold now. */
   const holds = (rig: Rig) => {
     for (const way of ways.values()) {
       const response = pathResponse(rig, plan.feed, way.output, pathBins)
       const fed = way.cabinets.length > 0 && response.re.some(v => v !== 0)
       if (!fed && !way.fed) continue
-      if (fed && !way.hallKnown) due.add(way)
       if (!fed) for (const part of [response.re, response.im]) part.fill(0)
       pathFft.inverse(response.re, response.im, pathResult)
       way.path.respond(pathResult)
       way.fed = fed
       way.ringing = (pathLength + responseLength) / blockSize
+      mustSettle(way)
     }
   }
 
@@ -125,35 +131,42 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], microph
     sampleRate: venueRate,
     holds,
     /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
-    replan(nextPlan: SitePlan, sources: Source[], to: Place, rig: Rig) {
+    replan(nextPlan: SitePlan, sources: Source[], to: readonly Place[], rig: Rig) {
       basis = plan = nextPlan
       evening = false
-      place = { ...to }
+      to.forEach((p, m) => { if (m < places.length) places[m] = { ...p } })
       wire(sources)
       for (const way of ways.values()) hallChanged(way)
       holds(rig)
     },
-    moveMicrophone(to: Place) {
-      place = to
-      for (const way of ways.values()) hallChanged(way)
+    moveMicrophones(to: readonly Place[]) {
+      to.forEach((p, m) => {
+        const was = places[m]
+        if (!was || (was.x === p.x && was.y === p.y && was.z === p.z)) return
+        places[m] = { ...p }
+        for (const way of ways.values()) hallChanged(way, m)
+      })
     },
     /** True while part of the hall is still computed: what is heard is not yet all of the newest plan. */
     get settling() { return due.size > 0 },
-    /** The next block (`blockSize` samples): what is played back, and what the microphone hears. */
-    process(playback: Float32Array, heard: Float32Array) {
+    /** The next block (`blockSize` samples): what is played back, and what each microphone hears. */
+    process(playback: Float32Array, ...heard: Float32Array[]) {
       generator.fill(playback)
-      heard.fill(0)
-      background.addTo(heard)
+      noise.fill(0)
+      background.addTo(noise)
+      for (const h of heard) h.set(noise)
       if (evening && ++blocks % driftEvery === 0) drift()
       settleOne()
       for (const way of ways.values()) {
         if (!way.fed && way.ringing <= 0) continue
         if (!way.fed) way.ringing--
         way.path.process(playback, driven)
-        way.room.process(driven, arrived)
-        for (let n = 0; n < blockSize; n++) heard[n]! += arrived[n]!
+        heard.forEach((h, m) => {
+          way.rooms[m]!.process(driven, arrived)
+          for (let n = 0; n < blockSize; n++) h[n]! += arrived[n]!
+        })
       }
-      for (let n = 0; n < blockSize; n++) heard[n] = Math.max(-1, Math.min(1, heard[n]!))
+      for (const h of heard) for (let n = 0; n < blockSize; n++) h[n] = Math.max(-1, Math.min(1, h[n]!))
     },
   }
 }

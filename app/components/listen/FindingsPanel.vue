@@ -13,7 +13,7 @@ const others = computed(() => (site.site?.sources ?? []).filter(s => s.id !== vi
 }))
 const found = shallowRef<Finding[]>([])
 useIntervalFn(() => {
-  if (!listen.running || listen.searching) { found.value = []; return }
+  if (!listen.running || (listen.searching && listen.noise)) { found.value = []; return } // the noise is only rising
   const { impulse, spectrum } = listen
   found.value = findingsOf({
     ...listen.levels, sounding: listen.noise, curve: listen.blocks >= 8 ? listen.curve : null, delay: listen.delay, arrival: listen.noise ? listen.arrival : null,

@@ -8,6 +8,8 @@ import { backgroundIds, backgrounds } from '~~/standins/venue/background'
 
 const listen = useListen(), view = useView(), site = useSite()
 const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position)?.name)
+/** Puts a further microphone somewhere; it moves up when the one before it is taken away. */
+const place = (n: number, id: string) => { listen.otherPositions = [0, 1].map(k => k === n ? id : listen.otherPositions[k] ?? '').filter((x, k, all) => x && all.indexOf(x) === k) }
 function load(event: Event) {
   const input = event.target as HTMLInputElement, file = input.files?.[0]
   if (file) void listen.loadCorrection(file)
@@ -24,8 +26,11 @@ function load(event: Event) {
         <option value="venue">Simulated interface (no gear needed)</option>
         <option value="computer">This computer’s inputs</option>
       </select>
-      <p v-if="listen.input === 'venue'" class="soft small">The simulated microphone stands at {{ position ?? 'the position you pick' }} and hears what the stand-in devices hold.</p>
+      <p v-if="listen.input === 'venue'" class="soft small">The simulated microphone stands at {{ position ?? 'the position you pick' }} and hears what the stand-in devices hold; two more can stand elsewhere.</p>
       <template v-if="listen.input === 'venue'">
+        <label v-for="n in [0, 1]" :key="n" class="two"><span class="small soft">Microphone {{ n + 2 }}</span>
+          <select :value="listen.otherPositions[n] ?? ''" :aria-label="`Microphone ${n + 2} at`" @change="place(n, ($event.target as HTMLSelectElement).value)"><option value="">not used</option><option v-for="p in site.site?.positions" :key="p.id" :value="p.id">{{ p.name }}</option></select>
+        </label>
         <label class="two"><span class="small soft">In the hall</span>
           <select v-model="listen.background" aria-label="In the hall"><option v-for="b in backgroundIds" :key="b" :value="b">{{ backgrounds[b].name }}</option></select>
         </label>
@@ -61,7 +66,7 @@ function load(event: Event) {
         <label class="two"><span class="small soft">Blocks</span>
           <select :value="listen.length" aria-label="Block length" @change="listen.length = ($event.target as HTMLSelectElement).value === 'multi' ? 'multi' : Number(($event.target as HTMLSelectElement).value)"><option v-for="n in blockLengths" :key="n" :value="n">{{ n === 'multi' ? 'several: long for bass, short for treble' : `${n} samples` }}</option></select>
         </label>
-        <label class="two"><span class="small soft">Magnitude</span><select v-model="listen.magnitude" aria-label="Magnitude averaging"><option value="complex">complex: noise falls out</option><option value="power">power: noise stays in</option></select></label>
+        <label class="two"><span class="small soft">Magnitude</span><select v-model="listen.magnitude" aria-label="Magnitude from"><option value="complex">complex: noise falls out</option><option value="power">power: noise stays in</option></select></label>
         <label class="two"><span class="small soft">Window</span><select v-model="listen.window" aria-label="Window"><option v-for="(w, id) in windows" :key="id" :value="id">{{ w.name }}</option></select></label>
       </details>
       <div class="row">
