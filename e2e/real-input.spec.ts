@@ -53,6 +53,13 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   applySections(truth, [filter], rate)
   const got = magnitude(curve), want = magnitude(truth)
   curve.frequencies.forEach((f, k) => { if (f > 20 && f < 20_000) expect(Math.abs(got[k]! - want[k]! - 20 * Math.log10(gain)), `${f.toFixed(0)} Hz`).toBeLessThan(0.1) })
+  // the same signal as a loopback: kept as the interface's own response it is taken out, and a flat line at 0 dB is left
+  await page.getByText(/^Interface’s own response/).click()
+  await page.getByRole('button', { name: 'Keep what is measured now' }).click()
+  await expect(page.locator('[data-notice="info"]').filter({ hasText: 'is taken out from now on' })).toBeVisible()
+  await expect(page.getByTestId('trust')).toContainText('16 blocks', { timeout: 30_000 })
+  await page.getByRole('button', { name: 'To 0 dB' }).click()
+  await expect(page.getByLabel('Trim, for viewing only')).toHaveValue(/^[+−]?0\.[01] dB$/)
   await browser.close()
 })
 

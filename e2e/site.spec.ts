@@ -140,6 +140,12 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
   await area(page, 'Site')
   await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
+  await page.getByRole('button', { name: 'Redo' }).click()
+  await expect.poll(async () => (await mid()).x).toBeGreaterThanOrEqual(12.5)
+  await page.getByRole('button', { name: 'Redo' }).click()
+  await expect(page.locator('[data-notice="error"]')).toContainText('nothing left to redo')
+  await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
+  await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
 })
 
 test('a plan that cannot be is refused with the reason, and the old one stays', async ({ page }) => {
@@ -175,7 +181,7 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
   const copy = /sites\/([^/]+)$/.exec(page.url())![1]!
   await page.goto('/')
   const row = page.locator(`[data-site="${copy}"]`)
-  await expect(row.getByTestId('freshness')).toContainText(/^\d+ % of the ledger is fresh: \d+ fresh, 0 stale, \d+ to do; \d+ takes?$/)
+  await expect(row.getByTestId('freshness')).toContainText(/^\d+ % of the ledger is fresh: \d+ fresh, \d+ stale, \d+ to do; \d+ takes?$/)
   const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Export' }).click()])
   const file = await download.path()
   const exported = JSON.parse(readFileSync(file, 'utf8'))

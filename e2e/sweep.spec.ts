@@ -3,11 +3,13 @@ import { cell, openDemo, type } from './pages'
 
 test('one sweep at a cell: level check, progress, response, noise and distortion as one take', async ({ page }) => {
   await openDemo(page)
+  await page.getByLabel('Microphone 2 at').selectOption('row-1')
   await cell(page, 'main-r/mid').click()
   await type(page, 'Length', '1')
   await page.getByTestId('sweep-one').click()
   await expect(page.getByTestId('sweep')).toContainText('check the level')
   await expect(cell(page, 'main-r/mid')).toHaveAttribute('data-state', 'fresh')
+  await expect(cell(page, 'main-r/row-1')).toHaveAttribute('data-state', 'fresh') // heard by the second microphone at once
   await expect(page.getByTestId('sweep-result')).toContainText(/arrival \d+\.\d\d ms, \d+ dB over the noise/)
   await expect(page.locator('[data-take]').first()).toContainText('sweep, Simulated interface')
   await page.getByLabel('Chart 2').selectOption('decay-times')

@@ -5,7 +5,7 @@ export interface Command { id: string, name: string, key: string | null, run: ()
 
 /** Everything that can be done from the keyboard: the palette's list, and the keys themselves. */
 export function useCommands() {
-  const view = useView(), listen = useListen(), site = useSite()
+  const view = useView(), listen = useListen(), site = useSite(), sweep = useSweep()
   const commands = computed<Command[]>(() => [
     { id: 'noise', name: listen.noise ? 'Stop noise' : 'Start noise', key: 'N', run: () => void listen.turnNoise(!listen.noise) },
     { id: 'hush', name: 'Hush: silence at once', key: '.', run: () => listen.hush() },
@@ -13,6 +13,9 @@ export function useCommands() {
     { id: 'find', name: 'Find arrival', key: 'F', run: () => listen.find() },
     { id: 'restart', name: 'Restart average', key: 'R', run: () => listen.restart() },
     { id: 'mode', name: site.live ? 'Draft: edits wait until sent' : 'Live hands: edits go to the device', key: 'L', run: () => { site.live = !site.live } },
+    { id: 'undo', name: 'Undo the last change of the plan', key: 'Z', run: () => void site.undoPlan() },
+    { id: 'redo', name: 'Redo the change of the plan', key: 'Y', run: () => void site.redoPlan() },
+    { id: 'sweep', name: 'Sweep this cell', key: 'W', run: () => void sweep.one() },
     ...(site.unsentCount ? [{ id: 'send', name: `Send ${site.unsentCount} unsent edits`, key: null, run: () => void site.send() }] : []),
     { id: 'theme', name: view.theme === 'day' ? 'Night theme' : 'Day theme', key: 'D', run: () => view.turnTheme() },
     ...areas.filter(a => a.built).map((a, k) => ({ id: a.id, name: `Go to ${a.name}`, key: `${k + 1}`, run: () => { view.area = a.id } })),

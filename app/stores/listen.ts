@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { distance, speedOfSound } from '~~/core/acoustics'
-import { curveOfText, readCurveText } from '~~/core/formats/curveText'
+import { curveOfText, readCurveText, textOfCurve, writeCurveText } from '~~/core/formats/curveText'
 import { divide, onGrid, standardGrid, type Curve, type Signal, type WindowId } from '~~/core/dsp'
 import { routeDelay, routes } from '~~/core/rig'
 import type { Averaging, Level, MagnitudeKind, SoundLevel } from '~~/core/measure'
@@ -54,16 +54,30 @@ export const useListen = defineStore('listen', () => {
   const trim = useLocalStorage('kovrin-trim', 0)
   /** The microphone's own response, as the text file that came with it; it is taken out of what is measured. */
   const correctionText = useLocalStorage<{ name: string, text: string } | null>('kovrin-correction', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
-  const correction = computed<Curve | null>(() => {
-    if (!correctionText.value) return null
+  /** The interface's own response, measured once through a cable from output to input; taken out alike. */
+  const interfaceText = useLocalStorage<{ name: string, text: string } | null>('kovrin-interface', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  const correctionOf = (kept: { text: string } | null): Curve | null => {
+    if (!kept) return null
     try {
-      const given = onGrid(curveOfText(readCurveText(correctionText.value.text)), standardGrid)
+      const given = onGrid(curveOfText(readCurveText(kept.text)), standardGrid)
       const sounds = standardGrid.map((_, k) => Number(given.re[k] !== 0 || given.im[k] !== 0)) // beyond its range nothing is corrected
       return { ...given, re: given.re.map((v, k) => sounds[k] ? v : 1), coherence: null }
     }
     catch { return null } // was checked when it was chosen
-  })
-  const corrected = (curve: Curve): Curve => correction.value ? divide(curve, correction.value) : curve
+  }
+  const corrections = computed(() => [correctionOf(correctionText.value), correctionOf(interfaceText.value)].filter(c => c !== null))
+  const corrected = (curve: Curve): Curve => corrections.value.reduce(divide, curve)
+  /** Keeps what is measured now as the interface's own response; refused when it is no cable. */
+  function keepInterface() {
+    const c = uncorrected
+    if (!c) return notices.say('warn', 'Nothing is measured yet: join an output to the microphone’s input by a cable, start the noise, then press again.')
+    const inside = [...standardGrid.keys()].filter(k => standardGrid[k]! > 40 && standardGrid[k]! < 16_000), coherence = inside.reduce((sum, k) => sum + c.coherence![k]!, 0) / inside.length
+    if (coherence < 0.995) return notices.say('error', `This is no loopback: the coherence is ${coherence.toFixed(2)}, and a cable has 1. Nothing was changed.`)
+    interfaceText.value = { name: `interface, ${new Date().toLocaleString()}`, text: writeCurveText(textOfCurve({ ...c, coherence: null })) }
+    restart()
+    notices.say('info', 'The interface’s own response is taken out from now on.')
+  }
+  let uncorrected: Curve | null = null
   async function loadCorrection(file: File) {
     const text = await file.text()
     try {
@@ -104,7 +118,8 @@ export const useListen = defineStore('listen', () => {
     levels.value = { microphone: answer.microphone, reference: answer.reference }
     watchClips(levels.value)
     if (answer.mark !== mark) return
-    curve.value = corrected({ frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence })
+    uncorrected = { frequencies: standardGrid, re: answer.re, im: answer.im, coherence: answer.coherence }
+    curve.value = corrected(uncorrected)
     blocks.value = answer.blocks
     if (answer.arrival && answer.arrival.time !== arrival.value?.time) trail.value = [...trail.value.filter(t => t.at > performance.now() / 1000 - 30), { at: performance.now() / 1000, arrival: answer.arrival.time }]
     arrival.value = answer.arrival
@@ -316,7 +331,7 @@ export const useListen = defineStore('listen', () => {
   return {
     input, averagingId, length, magnitude, window, wants, impulse, spectrum, level, noiseLevel, background, evening, reflections, running, noise, searching, stalled, taking, settling, curve, arrival, delay, assumed, blocks, gaps, levels,
     electronics: () => { const s = site.site, out = view.cell && site.outputsOf(view.cell.source)[0], route = s && out && routes(site.heldRig, s.plan.feed, out)[0]; return route ? routeDelay(site.heldRig, route) : 0 },
-    otherPositions, others, otherFrames, trim, matchLevel, correctionText, corrected, loadCorrection, clipped,
+    otherPositions, others, otherFrames, trim, matchLevel, correctionText, interfaceText, keepInterface, corrected, loadCorrection, clipped,
     signal, hushed, following, trail, arrivalByPlan, setDelay: (seconds: number) => { searching.value = false; toAnalysis({ type: 'delay', seconds }) }, measuredWith: () => measuredWith, toAnalysis, toGenerator,
     /** Hears of a sweep's recording; null ends it. */
     hearSweep(f: typeof sweepListener) { sweepListener = f },

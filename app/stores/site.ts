@@ -192,6 +192,7 @@ export const useSite = defineStore('site', () => {
     }
   }
   const undoPlan = () => ask(path('/plan/undo'), { method: 'POST' }).catch(notices.fail)
+  const redoPlan = () => ask(path('/plan/redo'), { method: 'POST' }).catch(notices.fail)
 
   /** Sends every unsent edit to its device and says what arrived. */
   async function send() {
@@ -219,7 +220,7 @@ export const useSite = defineStore('site', () => {
 
   return {
     site, missing, connected, live, drafts, heldRig, draftRig, unsent, unsentCount, revisions,
-    open, close, edit, send, drop, path, deviceOf, editPlan, undoPlan,
+    open, close, edit, send, drop, path, deviceOf, editPlan, undoPlan, redoPlan,
     /** Calls back whenever a device confirmed something new; returns how to stop. */
     onHeld(f: (device: string) => void) {
       heldListeners.add(f)

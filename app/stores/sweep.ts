@@ -79,13 +79,17 @@ export const useSweep = defineStore('sweep', () => {
     await checkLevel()
     await pause(250) // the noise has died away
     const revisions = { ...site.revisions }
-    const { result, re, im, repeats } = await record()
-    last.value = result
-    await takes.store({ curve: listen.corrected({ frequencies: standardGrid, re, im, coherence: null }), impulse: result.impulse }, {
-      method: 'sweep', input: listen.input === 'venue' ? 'Simulated interface' : useComputerInputs().choice.label, sampleRate: result.sampleRate, length: 2 ** 17, blocks: repeats, delay: result.arrival, arrival: result.arrival,
-      microphoneLevel: null, referenceLevel: null, impulseStart: result.start - result.arrival, revisions,
-      sweep: { ...plan.value, signalToNoise: result.signalToNoise.map(b => ({ middle: b.middle, level: b.level })), harmonics: result.harmonics.map(h => ({ order: h.order, frequencies: Array.from(h.frequencies), level: Array.from(h.level) })) },
-    })
+    const { heard, repeats } = await record(), { source, position } = view.cell
+    last.value = heard[0]!.result
+    for (const { channel, result, re, im } of heard) {
+      const at = channel === 0 ? position : listen.others[channel - 2]?.id
+      if (!at || (channel > 0 && at === position)) continue
+      await takes.store({ curve: listen.corrected({ frequencies: standardGrid, re, im, coherence: null }), impulse: result.impulse }, {
+        method: 'sweep', input: listen.input === 'venue' ? 'Simulated interface' : useComputerInputs().choice.label, sampleRate: result.sampleRate, length: 2 ** 17, blocks: repeats, delay: result.arrival, arrival: result.arrival,
+        microphoneLevel: null, referenceLevel: null, impulseStart: result.start - result.arrival, revisions,
+        sweep: { ...plan.value, signalToNoise: result.signalToNoise.map(b => ({ middle: b.middle, level: b.level })), harmonics: result.harmonics.map(h => ({ order: h.order, frequencies: Array.from(h.frequencies), level: Array.from(h.level) })) },
+      }, undefined, { source, position: at })
+    }
   }
 
   async function guarded(job: () => Promise<void>) {
@@ -138,6 +142,7 @@ export const useSweep = defineStore('sweep', () => {
     try {
       let source = ''
       for (const [n, c] of cells.entries()) {
+        if (takes.inCell(c.source, c.position).some(t => t.info.method === 'sweep' && !takes.stale[t.id]!.length)) continue // heard by another microphone meanwhile
         const name = `${site.site!.sources.find(s => s.id === c.source)!.name} at ${site.site!.positions.find(p => p.id === c.position)!.name}`
         round.value = { at: n + 1, of: cells.length, name }
         goOn()

@@ -22,8 +22,9 @@ let arrival: { time: number, polarity: 1 | -1 } | null = null
 let lastFrame = 0, lastSearch = 0, lastTrack = 0, lastWritten = 0, lastWrittenAt = 0, changed = false
 const meter = new Float32Array(4096)
 let fast: FastFft | null = null
-/** A take that waits until every frequency was measured often enough. */
-let taking = false
+/** Since when a take waits until every frequency was measured often enough, at every microphone; 0: none does. */
+let taking = 0
+const othersWait = 9000
 
 const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.postMessage(answer, { transfer })
 
@@ -42,7 +43,7 @@ function step() {
   if (written !== lastWritten) { lastWritten = written; lastWrittenAt = now }
   const none = !live.heard
   if (live.poll()) changed = true
-  if (taking && live.complete) take()
+  if (taking) take()
   if (none && live.heard) lastFrame = 0 // the first answer after a change is shown at once
   if (searching && now - lastSearch > searchEvery) {
     lastSearch = now
@@ -155,11 +156,11 @@ function levelNow(channel: number) {
 
 /** Keeps what is measured now; waits for the lowest octave, whose blocks are the longest. */
 function take() {
-  if (!live?.complete) {
-    taking = live !== null
-    return live ? undefined : post({ type: 'no-take', why: 'Nothing is measured yet.' })
-  }
-  taking = false
+  if (!live) return post({ type: 'no-take', why: 'Nothing is measured yet.' })
+  const now = performance.now()
+  taking ||= now
+  if (!live.complete || (others?.pending && now - taking < othersWait)) return
+  taking = 0
   const curve = blank()
   live.read(curve)
   const { sampleRate } = ring!, circular = live.impulse(), length = circular.length
@@ -198,7 +199,7 @@ function handle(request: AnalysisRequest) {
     case 'restart':
       mark = request.mark
       if (taking) post({ type: 'no-take', why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.' })
-      taking = false
+      taking = 0
       live?.restart(request.ago)
       others?.restart(request.ago)
       break
@@ -214,7 +215,7 @@ function handle(request: AnalysisRequest) {
       live?.setDelay(request.seconds)
       break
     case 'take': take(); break
-    case 'record': sweeper = ring && createSweeper(ring, reader!, channels, fast!, request.plan, request.repeats, post); break
+    case 'record': sweeper = ring && createSweeper(ring, reader!, channels.reference, [channels.microphone, ...others?.channels ?? []], fast!, request.plan, request.repeats, post); break
     case 'end-recording': sweeper = null; break
     case 'stop': ring = null; live = null; break
   }

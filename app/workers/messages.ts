@@ -66,7 +66,7 @@ export interface Failed { type: 'failed', why: string }
 /** A sweep on its way (0…1), the moment to play the next one, and what came out. */
 export interface SweepProgress { type: 'sweeping', done: number }
 export interface SweepNext { type: 'sweep-now' }
-export interface Swept { type: 'swept', result: SweepResult, re: Float64Array, im: Float64Array, repeats: number, gaps: number }
+export interface Swept { type: 'swept', /** One a microphone, the main one first. */ heard: { channel: number, result: SweepResult, re: Float64Array, im: Float64Array }[], repeats: number }
 export interface SweepFailed { type: 'no-sweep', why: string }
 
 export type AnalysisAnswer = OtherFrame | OtherTake | SweepProgress | SweepNext | Swept | SweepFailed | Frame | Quiet | ImpulseNow | SpectrumNow | LevelNow | TakeReady | TakeFailed | Failed

@@ -20,6 +20,7 @@ export function createOthers(ring: Ring, reader: ReturnType<typeof ringReader>, 
     return curve
   }
   return {
+    channels: list.map(o => o.channel),
     step(now: number, mark: number) {
       const search = now - lastSearch > searchEvery
       if (search) lastSearch = now
@@ -58,10 +59,15 @@ export function createOthers(ring: Ring, reader: ReturnType<typeof ringReader>, 
         one.live.restart()
       })
     },
-    /** Keeps what each of them measures now; those that are not ready are left out. */
+    /** True while one of them has not measured everything often enough to be kept. */
+    get pending() { return all.some(({ searching, live }) => searching || !live.complete) },
+    /** Keeps what each of them measures now; those that are not ready are left out, and said to be. */
     take(mark: number) {
       for (const { channel, live, searching } of all) {
-        if (searching || !live.complete) continue
+        if (searching || !live.complete) {
+          post({ type: 'no-take', why: `Microphone ${channel} found no arrival of its own and was left out.` })
+          continue
+        }
         const { re, im, coherence } = columns(live), circular = live.impulse(), { length } = circular, early = length / 8, { sampleRate } = ring
         const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!), whole = Math.round(live.delay * sampleRate) / sampleRate
         post({ type: 'other-take', channel, mark, re, im, coherence, impulse, impulseStart: -early / sampleRate + whole - live.delay, blocks: live.blocks, delay: live.delay, length, sampleRate, arrival: live.delay }, [re.buffer, im.buffer, coherence.buffer, impulse.buffer])

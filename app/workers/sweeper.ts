@@ -23,12 +23,25 @@ function curveOf({ impulse, sampleRate, start, arrival }: SweepResult) {
   return { re: Float64Array.from([...low.re, ...high.re]), im: Float64Array.from([...low.im, ...high.im]) }
 }
 
-/** Records sweeps from the ring and analyses them: `step` is to be called often. */
-export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>, channels: { microphone: number, reference: number }, fast: FastFft, plan: SweepPlan, repeats: number, post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void) {
-  const frames = Math.round((lead + plan.seconds + tail) * ring.sampleRate), reference = new Float32Array(frames), microphone = new Float32Array(frames)
-  const chunk = 4096, results: SweepResult[] = []
-  let taken = 0, from = reader.written(), asked = false, told = 0, gaps = 0
+/** Records sweeps from the ring at every microphone at once and analyses them: `step` is to be called often. */
+export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>, reference: number, microphones: readonly number[], fast: FastFft, plan: SweepPlan, repeats: number, post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void) {
+  const frames = Math.round((lead + plan.seconds + tail) * ring.sampleRate), chunk = 4096
+  const recorded = new Map([reference, ...microphones].map(channel => [channel, new Float32Array(frames)])), results: SweepResult[][] = []
+  let taken = 0, from = reader.written(), asked = false, told = 0
   const fail = (why: string) => { post({ type: 'no-sweep', why }); return true }
+
+  /** Why a recording cannot be used; null when it can. */
+  const fault = (): string | null => {
+    if (levelOf(recorded.get(reference)!).rms < -75) return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
+    let gaps = 0
+    for (const channel of microphones) {
+      const sound = recorded.get(channel)!
+      if (levelOf(sound).peak > -0.1) return 'A microphone clipped during the sweep. Turn it or the sweep down and do it again.'
+      let run = 0
+      for (let n = 0; n < frames; n++) { run = sound[n] === 0 ? run + 1 : 0; if (run === holeFrames) gaps++ }
+    }
+    return gaps ? `The machine left ${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the recording. Nothing was kept: do it again.` : null
+  }
 
   /** True when it is over. */
   return function step(): boolean {
@@ -36,19 +49,15 @@ export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>,
     while (taken < frames) {
       const count = Math.min(chunk, frames - taken)
       if (from + taken + count > reader.written()) break
-      if (!reader.read(channels.reference, from + taken, reference.subarray(taken, taken + count)) || !reader.read(channels.microphone, from + taken, microphone.subarray(taken, taken + count)))
-        return fail('The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.')
+      for (const [channel, sound] of recorded) if (!reader.read(channel, from + taken, sound.subarray(taken, taken + count))) return fail('The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.')
       taken += count
     }
     const done = (results.length + taken / frames) / repeats
     if (done - told > 0.02) { told = done; post({ type: 'sweeping', done }) }
     if (taken < frames) return false
-    if (levelOf(reference).rms < -75) return fail('The reference stayed silent during the sweep. Is it wired to the right channel?')
-    if (levelOf(microphone).peak > -0.1) return fail('The microphone clipped during the sweep. Turn it or the sweep down and do it again.')
-    let run = 0
-    for (let n = 0; n < frames; n++) { run = microphone[n] === 0 ? run + 1 : 0; if (run === holeFrames) gaps++ }
-    if (gaps) return fail(`The machine left ${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the recording. Nothing was kept: do it again.`)
-    try { results.push(analyseSweep(reference, microphone, plan, ring.sampleRate, 2.5, size => fast.block(size))) }
+    const why = fault()
+    if (why) return fail(why)
+    try { results.push(microphones.map(channel => analyseSweep(recorded.get(reference)!, recorded.get(channel)!, plan, ring.sampleRate, 2.5, size => fast.block(size)))) }
     catch (error) { return fail((error as Error).message) }
     if (results.length < repeats) {
       taken = 0
@@ -56,8 +65,8 @@ export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>,
       from = reader.written()
       return false
     }
-    const result = meanOf(results), { re, im } = curveOf(result)
-    post({ type: 'swept', result, re, im, repeats, gaps }, [re.buffer, im.buffer])
+    const heard = microphones.map((channel, m) => { const result = meanOf(results.map(r => r[m]!)); return { channel, result, ...curveOf(result) } })
+    post({ type: 'swept', heard, repeats }, heard.flatMap(h => [h.re.buffer, h.im.buffer]))
     return true
   }
 }

@@ -1,4 +1,4 @@
-import { and, desc, eq, max } from 'drizzle-orm'
+import { and, asc, desc, eq, gt, max } from 'drizzle-orm'
 import * as v from 'valibot'
 import { planFaults, Position, SitePlan, Source } from '../../core/rig'
 import { database, type Transaction } from '../db/client'
@@ -52,6 +52,16 @@ export const undoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, 
   if (!last) throw new Refused({ status: 'nothing' })
   await apply(tx, siteId, v.parse(PlanEdit, { what: last.what, key: last.key, old: last.new, new: last.old }))
   await tx.update(planHistory).set({ undone: true }).where(eq(planHistory.id, last.id))
+})
+
+/** Makes the oldest change that was taken back last stand again; a new change in between ends what can be made again. */
+export const redoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
+  if (!await readPlan(siteId, tx)) throw new Refused({ status: 'missing' })
+  const [standing] = await tx.select({ id: max(planHistory.id) }).from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, false)))
+  const [next] = await tx.select().from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true), gt(planHistory.id, standing?.id ?? 0))).orderBy(asc(planHistory.id)).limit(1)
+  if (!next) throw new Refused({ status: 'nothing' })
+  await apply(tx, siteId, v.parse(PlanEdit, { what: next.what, key: next.key, old: next.old, new: next.new }))
+  await tx.update(planHistory).set({ undone: false }).where(eq(planHistory.id, next.id))
 })
 
 async function apply(tx: Transaction, siteId: string, edit: PlanEdit) {

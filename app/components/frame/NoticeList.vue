@@ -12,7 +12,8 @@ const notices = useNotices()
 </template>
 
 <style scoped>
-.notices { position: fixed; right: 336px; bottom: 122px; width: min(420px, 90vw); display: grid; gap: 0.4rem; z-index: 50; }
+.notices { position: fixed; left: 318px; bottom: 122px; width: min(360px, 90vw); display: grid; gap: 0.4rem; z-index: 50; }
+@media (max-width: 1100px) { .notices { left: 12px; } }
 .sentence { display: flex; justify-content: space-between; gap: 0.75rem; align-items: start; border: 1px solid var(--rule-strong); border-left-width: 4px; background: var(--panel); }
 .plain { min-width: 24px; min-height: 24px; }
 </style>

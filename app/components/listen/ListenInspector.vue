@@ -51,6 +51,12 @@ function load(event: Event) {
         <label class="file small"><input type="file" accept=".txt,.csv,.cal,.frd,text/plain,text/csv" aria-label="Microphone’s own response" @change="load"><span>Load its text file …</span></label>
         <Button v-if="listen.correctionText" size="small" text label="Take it off" @click="listen.correctionText = null" />
       </details>
+      <details>
+        <summary class="small soft">Interface’s own response: {{ listen.interfaceText ? listen.interfaceText.name : 'none' }}</summary>
+        <p class="small soft">Join an output to the microphone’s input by a cable and start the noise.</p>
+        <Button size="small" severity="secondary" label="Keep what is measured now" @click="listen.keepInterface()" />
+        <Button v-if="listen.interfaceText" size="small" text label="Take it off" @click="listen.interfaceText = null" />
+      </details>
     </div>
     <div class="section">
       <h2>Measurement</h2>
