@@ -12,8 +12,8 @@ export default defineNuxtConfig({
   css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
   app: { head: { title: 'Kovrin', htmlAttrs: { lang: 'en', 'data-theme': 'night' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }] } },
   primevue: {
-    components: { include: ['Button', 'Dialog', 'InputText', 'Select', 'SelectButton', 'Slider', 'ToggleSwitch', 'Toast', 'Message', 'DataTable', 'Column', 'AutoComplete', 'ProgressBar', 'Tag', 'InputGroup'] },
-    directives: { include: ['Tooltip'] },
+    components: { include: ['Button', 'Dialog'] },
+    directives: { include: [] },
     options: { theme: { preset: kovrinPreset, options: { darkModeSelector: '[data-theme="night"]' } } },
   },
   security: {

@@ -1,5 +1,4 @@
 import type { Hertz } from '../units'
-import { complexFft } from './fft'
 import type { Section } from './biquad'
 
 /**
@@ -43,15 +42,4 @@ export function filterThrough(sections: readonly Section[], input: ArrayLike<num
     }
   }
   return out
-}
-
-/** Hilbert envelope of a real signal whose length is a power of two: the size of its analytic signal, as scipy.signal.hilbert. */
-export function envelope(signal: ArrayLike<number>): Float64Array {
-  const size = signal.length, fft = complexFft(size), re = Float64Array.from(signal), im = new Float64Array(size)
-  fft.forward(re, im)
-  for (let k = 1; k < size / 2; k++) { re[k]! *= 2; im[k]! *= 2 }
-  re.fill(0, size / 2 + 1)
-  im.fill(0, size / 2 + 1)
-  fft.inverse(re, im)
-  return re.map((v, n) => Math.hypot(v, im[n]!))
 }

@@ -52,10 +52,6 @@ def butter_band(order, low, high, rate, frequencies):
     return complex_out(signal.sosfreqz(sos, np.array(frequencies), fs=rate)[1])
 
 
-def envelope(x):
-    return np.abs(signal.hilbert(np.array(x))).tolist()
-
-
 def deconvolve(x, y, size, floor):
     """Circular response of y over x by division of spectra, floor relative to the strongest bin."""
     fx, fy = fft.rfft(np.array(x), size), fft.rfft(np.array(y), size)
@@ -120,7 +116,7 @@ def air_loss(frequencies, temperature, humidity, pressure):
     return (nepers * 20 / np.log(10)).tolist()
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, group_delay, read_wav, write_wav, butter_band, deconvolve, envelope, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

@@ -59,6 +59,8 @@ export const planHistory = pgTable('plan_history', {
   old: jsonb('old'),
   new: jsonb('new'),
   undone: boolean('undone').notNull().default(false),
+  /** Undone and then replaced by another change: can no longer be made again. */
+  replaced: boolean('replaced').notNull().default(false),
   who: text('who').notNull(),
   at: now('at'),
 }, t => [index('plan_history_site').on(t.siteId, t.id)])

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, max } from 'drizzle-orm'
+import { and, asc, desc, eq, max } from 'drizzle-orm'
 import * as v from 'valibot'
 import { planFaults, Position, SitePlan, Source } from '../../core/rig'
 import { database, type Transaction } from '../db/client'
@@ -42,6 +42,7 @@ async function change(siteId: string, job: (tx: Transaction) => Promise<void>): 
 /** One change of the plan, a source or a position: refused when somebody was quicker, or when the plan could not be built. */
 export const editPlan = (siteId: string, edit: PlanEdit, who: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
   await apply(tx, siteId, edit)
+  await tx.update(planHistory).set({ replaced: true }).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true)))
   await tx.insert(planHistory).values({ siteId, what: edit.what, key: edit.key, old: edit.old, new: edit.new, who })
 })
 
@@ -57,8 +58,7 @@ export const undoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, 
 /** Makes the oldest change that was taken back last stand again; a new change in between ends what can be made again. */
 export const redoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
   if (!await readPlan(siteId, tx)) throw new Refused({ status: 'missing' })
-  const [standing] = await tx.select({ id: max(planHistory.id) }).from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, false)))
-  const [next] = await tx.select().from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true), gt(planHistory.id, standing?.id ?? 0))).orderBy(asc(planHistory.id)).limit(1)
+  const [next] = await tx.select().from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true), eq(planHistory.replaced, false))).orderBy(asc(planHistory.id)).limit(1)
   if (!next) throw new Refused({ status: 'nothing' })
   await apply(tx, siteId, v.parse(PlanEdit, { what: next.what, key: next.key, old: next.old, new: next.new }))
   await tx.update(planHistory).set({ undone: false }).where(eq(planHistory.id, next.id))

@@ -21,6 +21,22 @@ function load(event: Event) {
   <div data-testid="listen-inspector">
     <FindingsPanel />
     <div class="section">
+      <GeneratorPanel />
+      <LevelMeter name="Reference" :level="listen.levels.reference" :clipped="listen.clipped.reference" @reset="listen.clipped.reference = false" />
+      <LevelMeter name="Microphone" :level="listen.levels.microphone" :clipped="listen.clipped.microphone" @reset="listen.clipped.microphone = false" />
+      <details>
+        <summary class="small soft">Microphone’s own response: {{ listen.correctionText ? listen.correctionText.name : 'none' }}</summary>
+        <label class="file small"><input type="file" accept=".txt,.csv,.cal,.frd,text/plain,text/csv" aria-label="Microphone’s own response" @change="load"><span>Load its text file …</span></label>
+        <Button v-if="listen.correctionText" size="small" text label="Take it off" @click="listen.correctionText = null" />
+      </details>
+      <details>
+        <summary class="small soft">Interface’s own response: {{ listen.interfaceText ? listen.interfaceText.name : 'none' }}</summary>
+        <p class="small soft">Join an output to the microphone’s input by a cable and start the noise.</p>
+        <Button size="small" severity="secondary" label="Keep what is measured now" @click="listen.keepInterface()" />
+        <Button v-if="listen.interfaceText" size="small" text label="Take it off" @click="listen.interfaceText = null" />
+      </details>
+    </div>
+    <div class="section">
       <h2>Sound from</h2>
       <select v-model="listen.input" aria-label="Sound from">
         <option value="venue">Simulated interface (no gear needed)</option>
@@ -41,22 +57,6 @@ function load(event: Event) {
         <label class="row small"><input v-model="listen.evening" type="checkbox"> Let the evening pass: the air of show time in ten minutes</label>
       </template>
       <ComputerInputs v-else />
-    </div>
-    <div class="section">
-      <GeneratorPanel />
-      <LevelMeter name="Reference" :level="listen.levels.reference" :clipped="listen.clipped.reference" @reset="listen.clipped.reference = false" />
-      <LevelMeter name="Microphone" :level="listen.levels.microphone" :clipped="listen.clipped.microphone" @reset="listen.clipped.microphone = false" />
-      <details>
-        <summary class="small soft">Microphone’s own response: {{ listen.correctionText ? listen.correctionText.name : 'none' }}</summary>
-        <label class="file small"><input type="file" accept=".txt,.csv,.cal,.frd,text/plain,text/csv" aria-label="Microphone’s own response" @change="load"><span>Load its text file …</span></label>
-        <Button v-if="listen.correctionText" size="small" text label="Take it off" @click="listen.correctionText = null" />
-      </details>
-      <details>
-        <summary class="small soft">Interface’s own response: {{ listen.interfaceText ? listen.interfaceText.name : 'none' }}</summary>
-        <p class="small soft">Join an output to the microphone’s input by a cable and start the noise.</p>
-        <Button size="small" severity="secondary" label="Keep what is measured now" @click="listen.keepInterface()" />
-        <Button v-if="listen.interfaceText" size="small" text label="Take it off" @click="listen.interfaceText = null" />
-      </details>
     </div>
     <div class="section">
       <h2>Measurement</h2>

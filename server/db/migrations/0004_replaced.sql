@@ -1,0 +1,1 @@
+ALTER TABLE "plan_history" ADD COLUMN "replaced" boolean DEFAULT false NOT NULL;
