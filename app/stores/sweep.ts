@@ -6,7 +6,7 @@ import { readParameter } from '~~/core/rig'
 import type { SweepFailed, SweepNext, SweepProgress, Swept } from '~/workers/messages'
 
 interface Mute { device: string, path: string, value: boolean }
-export interface SweepCell { source: string, position: string }
+interface SweepCell { source: string, position: string }
 
 class Ended extends Error {}
 

@@ -1,5 +1,5 @@
 import type { Hertz } from '../units'
-import type { Section } from './biquad'
+import { filterInPlace, type Section } from './biquad'
 
 /**
  * Butterworth band-pass of `order` (its analogue prototype's; twice that in all) between two -3 dB edges, bilinear with prewarped
@@ -29,17 +29,9 @@ export function bandPass(order: number, low: Hertz, high: Hertz, sampleRate: Her
   return sections
 }
 
-/** Filters `input` through sections in place of scipy.signal.sosfilt (direct form II transposed, from rest). */
+/** A filtered copy of `input`, from rest, as scipy.signal.sosfilt. */
 export function filterThrough(sections: readonly Section[], input: ArrayLike<number>): Float64Array {
   const out = Float64Array.from(input)
-  for (const [b0, b1, b2, a1, a2] of sections) {
-    let s1 = 0, s2 = 0
-    for (let n = 0; n < out.length; n++) {
-      const x = out[n]!, y = b0 * x + s1
-      s1 = b1 * x - a1 * y + s2
-      s2 = b2 * x - a2 * y
-      out[n] = y
-    }
-  }
+  filterInPlace(out, sections)
   return out
 }

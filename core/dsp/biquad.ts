@@ -90,7 +90,7 @@ export function applyGainAndDelay(curve: Curve, gain: number, seconds: number): 
   }
 }
 
-/** Runs `sections` over `signal` in place (direct form II transposed), from rest. Reference path for tests and small jobs. */
+/** Runs `sections` over `signal` in place (direct form II transposed), from rest. */
 export function filterInPlace(signal: Float64Array, sections: readonly Section[]): void {
   for (const [b0, b1, b2, a1, a2] of sections) {
     let z1 = 0, z2 = 0
