@@ -16,15 +16,23 @@ export interface DualChannelOptions {
   /** First and last bin that are averaged; all unless given. The others stay 0. */
   bins?: readonly [first: number, last: number]
   window?: Float64Array
+  /** Leaves blocks out that the average explains far worse than the ones before: a cough, a door, a tram. */
+  dropPoor?: boolean
 }
+
+/** Blocks before any is judged; how much worse than them a poor one is; and poor ones in a row after which the system must have changed instead. */
+const enough = 6, poorer = 2.5, patience = 8
 
 /** Averaged spectra of one block length: a dual-channel analyser's state. */
 export interface DualChannel {
   readonly options: DualChannelOptions
   /** Blocks behind the current average (for exponential averaging the effective count). */
   readonly blocks: number
-  /** Adds one block of reference and microphone, `length` samples each. */
-  push(reference: ArrayLike<number>, microphone: ArrayLike<number>): void
+  /**
+   * Adds one block of reference and microphone, `length` samples each; `late` is a delay in samples that the microphone has more
+   * than the blocks before, and is taken out. False when the block was poor and left out.
+   */
+  push(reference: ArrayLike<number>, microphone: ArrayLike<number>, late?: number): boolean
   restart(): void
   /** Takes the average as if the microphone had been read `samples` later all along: its phase is turned, nothing is forgotten. */
   delayBy(samples: number): void
@@ -50,6 +58,36 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   const kept = averaging.kind === 'blocks' ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(last - first + 1))) : []
   const forget = averaging.kind === 'exponential' ? 1 - Math.exp(-options.hop / (options.sampleRate * averaging.time)) : 0
   let pushed = 0
+
+  /** Turns a block's spectrum forward by so many samples. */
+  const turnBlock = (y: Float64Array | Float32Array, samples: number) => {
+    const step = 2 * Math.PI * samples / length, dc = Math.cos(step), ds = Math.sin(step)
+    let c = Math.cos(step * first), s = Math.sin(step * first)
+    for (let k = first; k <= last; k++) {
+      const r = y[2 * k]!, i = y[2 * k + 1]!, next = c * dc - s * ds
+      y[2 * k] = r * c - i * s
+      y[2 * k + 1] = r * s + i * c
+      s = s * dc + c * ds
+      c = next
+    }
+  }
+
+  /** How many blocks in a row were left out as poor. */
+  let refused = 0
+  /** True when the average leaves much more of this block unexplained than of those behind it: |Y - HX|² over the microphone's power, mean over the bins. */
+  const isPoor = (x: ArrayLike<number>, y: ArrayLike<number>) => {
+    if (pushed < enough || refused >= patience) return false
+    let here = 0, usual = 0, count = 0
+    for (let k = Math.max(1, first); k <= last; k++) {
+      const xx = sxx[k]!, yy = syy[k]!
+      if (xx <= 0 || yy <= 0) continue
+      const hr = sxyRe[k]! / xx, hi = sxyIm[k]! / xx, xr = x[2 * k]!, xi = x[2 * k + 1]!
+      here += Math.min(20, ((y[2 * k]! - hr * xr + hi * xi) ** 2 + (y[2 * k + 1]! - hr * xi - hi * xr) ** 2) / yy)
+      usual += 1 - (hr * hr + hi * hi) * xx / yy
+      count++
+    }
+    return here > poorer * usual + 0.02 * count
+  }
 
   const addForgetting = (x: ArrayLike<number>, y: ArrayLike<number>) => {
     const w = Math.max(forget, 1 / pushed)
@@ -85,11 +123,15 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   return {
     options, sxx, syy, sxyRe, sxyIm,
     get blocks() { return averaging.kind === 'blocks' ? Math.min(pushed, averaging.count) : averaging.kind === 'all' ? pushed : Math.min(pushed, Math.round(2 / forget - 1)) },
-    push(reference, microphone) {
+    push(reference, microphone, late = 0) {
       const x = fftX.forward(reference, window), y = fftY.forward(microphone, window)
+      if (late !== 0) turnBlock(y, late)
+      if (options.dropPoor && isPoor(x, y)) { refused++; return false }
+      refused = 0
       pushed++
       if (averaging.kind === 'blocks') addRunning(x, y)
       else addForgetting(x, y)
+      return true
     },
     delayBy(samples) {
       const turn = (re: Float64Array, im: Float64Array, from: number) => {
@@ -103,7 +145,7 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
       for (const block of kept) turn(block[2]!, block[3]!, first)
     },
     restart() {
-      pushed = 0
+      pushed = refused = 0
       for (const sum of sums) sum.fill(0)
     },
   }

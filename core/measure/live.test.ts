@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { magnitude, pinkNoise, seededRandom, standardGrid, unity, type Curve } from '../dsp'
+import { createInterpolator, magnitude, pinkNoise, seededRandom, standardGrid, unity, type Curve } from '../dsp'
 import { createLive, createRing, ringWriter, type LiveOptions } from './index'
 
 const rate = 48_000, options: LiveOptions = { reference: 0, microphone: 1, length: 4096, overlap: 0.5, averaging: { kind: 'blocks', count: 8 } }
@@ -92,5 +92,48 @@ describe('a live measurement', () => {
     expect(Math.atan2(turned.im[at1k]!, turned.re[at1k]!) * 180 / Math.PI).toBeCloseTo(wanted, 0)
     feed(x.subarray(rate), late(490).subarray(rate)) // the sound has moved there
     expect(Math.abs(Math.atan2(read().im[at1k]!, read().re[at1k]!) * 180 / Math.PI)).toBeLessThan(averaging.kind === 'blocks' ? 1 : 12)
+  })
+  it('a disturbance that the system did not make can be left out, and a change of the system is not taken for one', () => {
+    const x = noise(4 * rate, 21), cough = noise(4 * rate, 22), disturbed = x.map((v, n) => 0.5 * v + (n > 2 * rate && n < 2.4 * rate ? 3 * cough[n]! : 0))
+    const measured = (dropPoor: boolean) => { const r = rig({ dropPoor, averaging: { kind: 'all' } }); r.feed(x, disturbed); return { ...r, error: Math.abs(20 * Math.log10(magnitudeAt(r.read()) / 0.5)), gamma: mean(r.read().coherence!) } }
+    const magnitudeAt = (c: Curve) => Math.hypot(c.re[at1k]!, c.im[at1k]!), mean = (a: Float64Array) => a.slice(100, 400).reduce((s, v) => s + v, 0) / 300
+    const plain = measured(false), careful = measured(true)
+    expect(plain.live.gaps.poor).toBe(0)
+    expect(plain.gamma).toBeLessThan(0.8)
+    expect(careful.live.gaps.poor).toBeGreaterThanOrEqual(8) // every block that touches the 0.4 s; one in nine is let in, lest a change were never seen
+    expect(careful.gamma).toBeGreaterThan(plain.gamma + 0.1)
+    expect(careful.error).toBeLessThan(0.5)
+    const changing = rig({ dropPoor: true, averaging: { kind: 'blocks', count: 8 } })
+    changing.feed(x, x.map((v, n) => n < 2 * rate ? v : 0.1 * v))
+    expect(magnitudeAt(changing.read())).toBeCloseTo(0.1, 3)
+  })
+  it('a clock that falls behind steadily is taken out: phase stands still, and so does the coherence', () => {
+    const ppm = 60, x = noise(6 * rate, 23), interpolator = createInterpolator(), padded = new Float32Array(2 ** 19)
+    padded.set(x)
+    const late = (n: number) => 200 + n * ppm * 1e-6, y = Float32Array.from(x, (_, n) => n < 300 ? 0 : interpolator.read(padded, 2 ** 19 - 1, n - late(n)))
+    const run = (rate2: number) => {
+      const r = rig({ averaging: { kind: 'exponential', time: 1 } }, 2 ** 19)
+      r.live.setDelay(200 / rate)
+      r.live.setDrift(rate2)
+      r.feed(x, y)
+      const curve = r.read(), k = standardGrid.findIndex(f => f >= 12_000)
+      return { delay: r.live.delay, gamma: curve.coherence![k]!, angle: Math.abs(Math.atan2(curve.im[k]!, curve.re[k]!)) * 180 / Math.PI }
+    }
+    const with_ = run(ppm * 1e-6), without = run(0)
+    expect(with_.delay).toBeCloseTo(late(6 * rate) / rate, 6)
+    expect(with_.gamma).toBeGreaterThan(0.995) // within a block the drift smears by a quarter of a sample
+    expect(with_.angle).toBeLessThan(3)
+    expect(without.gamma).toBeLessThan(0.9)
+  })
+  it('what was heard while it was paused does not count', () => {
+    const { live, feed } = rig({ averaging: { kind: 'all' } }), x = noise(rate, 24)
+    feed(x, x)
+    const before = live.blocks
+    feed(x, x, false)
+    live.skip()
+    live.poll()
+    expect(live.blocks).toBe(before)
+    feed(x, x)
+    expect(live.blocks).toBeGreaterThan(before)
   })
 })

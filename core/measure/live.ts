@@ -18,6 +18,8 @@ export interface LiveOptions {
   window?: WindowId
   /** The transform; exact unless a faster one is given. */
   spectrum?: SpectrumMaker
+  /** Leaves out blocks that something else disturbed. */
+  dropPoor?: boolean
 }
 
 export interface Level { peak: Decibels, rms: Decibels }
@@ -48,14 +50,15 @@ export function createLive(ring: Ring, options: LiveOptions) {
   const { sampleRate } = ring
   const { reference, microphone } = options
   const reader = ringReader(ring)
-  let delay: Seconds = 0
-  let fresh = reader.written(), dropped = 0, lost = 0
+  /** The delay at frame `since`; from there it grows by `drift` samples a sample, as that of a clock that runs differently. */
+  let delay: Seconds = 0, drift = 0, since = 0
+  let fresh = reader.written(), dropped = 0, lost = 0, poor = 0
 
   const layers = multiLevels(options.length, sampleRate, standardGrid).map((level): Layer => {
     const hop = Math.max(1, Math.round(level.length * (1 - options.overlap)))
     return {
       ...level, hop, next: fresh, outdated: false, ref: new Float32Array(level.length), mic: new Float32Array(level.length),
-      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, bins: level.bins, window: windows[options.window ?? 'hann'].make(level.length) }),
+      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, dropPoor: options.dropPoor, bins: level.bins, window: windows[options.window ?? 'hann'].make(level.length) }),
       reader: gridReader(standardGrid, level.length, sampleRate, options.magnitude),
     }
   })
@@ -66,11 +69,12 @@ export function createLive(ring: Ring, options: LiveOptions) {
   const weights = new Float64Array(standardGrid.length)
 
   const whole = () => Math.round(delay * sampleRate)
+  const delayNow = () => delay + drift * (reader.written() - since) / sampleRate
   const isSilent = (l: Layer) => l.spectra.blocks === 0
   const blocksOf = (l: Layer) => l.outdated ? 0 : l.spectra.blocks
   /** First block wholly inside what the ring still holds. */
   const catchUp = (layer: Layer) => {
-    const oldest = reader.written() - ring.capacity + 8192 + Math.max(0, -whole())
+    const oldest = reader.written() - ring.capacity + 8192 + Math.max(0, -Math.round(delayNow() * sampleRate))
     if (layer.next < oldest) {
       if (layer === main) lost += oldest - layer.next
       layer.next = oldest
@@ -80,15 +84,17 @@ export function createLive(ring: Ring, options: LiveOptions) {
     let changed = false
     catchUp(layer)
     const { length, ref, mic } = layer
-    while (layer.next + length + Math.max(0, whole()) <= reader.written()) {
-      if (reader.read(reference, layer.next, ref) && reader.read(microphone, layer.next + whole(), mic)) {
+    for (;;) {
+      const drifted = drift * (layer.next + length / 2 - since), shift = whole() + Math.round(drifted)
+      if (layer.next + length + Math.max(0, shift) > reader.written()) break
+      if (reader.read(reference, layer.next, ref) && reader.read(microphone, layer.next + shift, mic)) {
         const sounding = isSounding(ref)
         if (sounding && hasHole(mic)) { if (layer === main) dropped++ }
         else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
           if (layer.outdated) layer.spectra.restart()
           layer.outdated = false
-          layer.spectra.push(ref, mic)
-          changed = true
+          if (layer.spectra.push(ref, mic, drifted - Math.round(drifted))) changed = true
+          else if (layer === main) poor++
         }
       }
       layer.next += layer.hop
@@ -97,7 +103,9 @@ export function createLive(ring: Ring, options: LiveOptions) {
   }
 
   return {
-    get delay() { return delay },
+    get delay() { return delayNow() },
+    /** How much slower the microphone's clock runs than the reference's, as it is compensated: seconds a second. */
+    get drift() { return drift },
     /** Blocks behind the average of the system as it is now. */
     get blocks() { return blocksOf(main) },
     /** True once anything of the system as it is now was averaged. */
@@ -106,12 +114,13 @@ export function createLive(ring: Ring, options: LiveOptions) {
     get complete() { return layers.every(l => blocksOf(l) >= 2) },
     /** Seconds from a restart until `complete`. */
     get completeAfter(): Seconds { return Math.max(...layers.map(l => l.length + l.hop)) / sampleRate },
-    /** Blocks left out because of holes, and frames that came faster than they could be taken. */
-    get gaps() { return { dropped, lost } },
+    /** Blocks left out because of holes, frames that came faster than they could be taken, and blocks left out as poor. */
+    get gaps() { return { dropped, lost, poor } },
 
     /** Takes the microphone later by `seconds`; the average starts anew. */
     setDelay(seconds: Seconds) {
       delay = seconds
+      since = reader.written()
       for (const layer of layers) layer.spectra.restart() // another delay is another phase: nothing of the old can be shown
       this.restart()
     },
@@ -119,9 +128,21 @@ export function createLive(ring: Ring, options: LiveOptions) {
     /** Follows a slow movement: takes the microphone later by `seconds` from here on and turns the average's phase along, forgetting nothing. */
     follow(seconds: Seconds) {
       const before = whole()
-      delay = seconds
+      delay += seconds - delayNow()
       for (const layer of layers) layer.spectra.delayBy(whole() - before)
     },
+
+    /** Takes the microphone's clock as one that falls behind by `rate` seconds a second: every block is turned to where it would stand without. */
+    setDrift(rate: number) {
+      const before = delay, wholeBefore = whole()
+      delay = delayNow()
+      since = reader.written()
+      drift = rate
+      for (const layer of layers) layer.spectra.delayBy(whole() - wholeBefore - (delay - before) * sampleRate)
+    },
+
+    /** Leaves out what was heard until now: after a pause that should not count. */
+    skip() { for (const layer of layers) layer.next = Math.max(layer.next, reader.written()) },
 
     /**
      * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
@@ -185,7 +206,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
       const { sxx, sxyRe, sxyIm } = main.spectra
       const floor = sxx.reduce((x, y) => x + y, 0) / sxx.length * 1e-6
       const found = envelopePeak(sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)), sampleRate, -main.length / 4, main.length / 4)
-      return found && found.clearness >= clearArrival ? { ...found, time: found.time + whole() / sampleRate } : null
+      return found && found.clearness >= clearArrival ? { ...found, time: found.time + whole() / sampleRate + delayNow() - delay } : null
     },
   }
 }

@@ -1,14 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import { applyGainAndDelay, standardGrid, unity, type Curve } from '../dsp'
 import { fractionalOctaves } from '../measure'
-import { driftOf, findingsOf, type Observed } from './index'
+import { driftOf } from '../measure'
+import { findingsOf, type Observed } from './index'
 
 const bands = fractionalOctaves(24, 16, 20_000)
 const coherent = (value: number): Curve => ({ ...unity(standardGrid), coherence: new Float64Array(standardGrid.length).fill(value) })
 const pink = () => Float32Array.from(bands, () => -50)
 const good: Observed = {
   microphone: { peak: -20, rms: -32 }, reference: { peak: -10, rms: -20 }, sounding: true, curve: (() => { const c = coherent(0.95); applyGainAndDelay(c, 0.3, 0); return c })(),
-  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], drift: 0, speedOfSound: 343.2,
+  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], drift: 0, compensated: false, speedOfSound: 343.2,
 }
 const ids = (change: Partial<Observed>) => findingsOf({ ...good, ...change }).map(f => f.id)
 const quiet = { sounding: false, reference: { peak: -90, rms: -100 }, curve: null, arrival: null, echoes: null }

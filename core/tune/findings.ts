@@ -27,6 +27,8 @@ export interface Observed {
   others: readonly { name: string, time: Seconds }[]
   /** Arrival's drift in parts per million, when it was followed long enough. */
   drift: number | null
+  /** True when the drift is taken out of the measurement. */
+  compensated: boolean
   speedOfSound: MetresPerSecond
 }
 
@@ -50,7 +52,7 @@ const meanOver = (curve: Curve, low: number, high: number, value: (k: number) =>
   return count ? sum / count : 0
 }
 
-function pairFindings({ curve, arrival, delay, drift }: Observed): Finding[] {
+function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): Finding[] {
   const found: Finding[] = []
   if (curve?.coherence && Math.abs(delay) < 2e-5) {
     const coherence = meanOver(curve, 100, 10_000, k => curve.coherence![k]!), ripple = meanOver(curve, 100, 10_000, k => Math.abs(20 * Math.log10(Math.max(1e-9, Math.hypot(curve.re[k]!, curve.im[k]!)))))
@@ -59,7 +61,7 @@ function pairFindings({ curve, arrival, delay, drift }: Observed): Finding[] {
   if (arrival && arrival.time < -0.0005) found.push(wrong('swapped', `The microphone is ${showDelay(-arrival.time)} ahead of the reference: are the two swapped, or is the reference taken after a delay?`, 'impulse'))
   if (arrival && Math.abs(arrival.time - delay) > 0.0005) found.push(mind('moved', `The sound now arrives at ${showDelay(arrival.time)}, ${showDelay(Math.abs(arrival.time - delay))} ${arrival.time > delay ? 'later' : 'earlier'} than is taken out: find the arrival again.`, 'impulse'))
   if (arrival && arrival.polarity < 0) found.push(mind('polarity', 'The first swing goes downwards: polarity is turned somewhere between the reference and the microphone.', 'impulse'))
-  if (drift !== null && Math.abs(drift) >= 2) found.push(mind('drift', `Reference and microphone come from different clocks: drift ${showNumber(drift, 0)} ppm, ${showNumber(Math.abs(drift) * 60 / 1000, 2)} ms a minute. The arrival is followed; use one device for both to be rid of it.`, 'impulse'))
+  if (drift !== null && Math.abs(drift) >= 2) found.push(mind('drift', `Reference and microphone come from different clocks: drift ${showNumber(drift, 0)} ppm, ${showNumber(Math.abs(drift) * 60 / 1000, 2)} ms a minute. ${compensated ? 'It is taken out of the measurement' : 'It is not taken out'}; use one device for both to be rid of it.`, 'impulse'))
   return found
 }
 
@@ -112,16 +114,4 @@ function humFindings({ spectrum, sounding, reference: { rms } }: Observed): Find
 export function findingsOf(seen: Observed): Finding[] {
   const order = { wrong: 0, mind: 1, know: 2 }
   return [...levelFindings(seen), ...pairFindings(seen), ...trustFindings(seen), ...humFindings(seen), ...echoFindings(seen)].sort((a, b) => order[a.weight] - order[b.weight])
-}
-
-/** Drift of an arrival in ppm: the slope of its times over at least `least` seconds by least squares, null when that is not straight (something was moved). */
-export function driftOf(history: readonly { at: Seconds, arrival: Seconds }[], least: Seconds = 12): number | null {
-  const n = history.length
-  if (n < 8 || history[n - 1]!.at - history[0]!.at < least) return null
-  const mx = history.reduce((s, h) => s + h.at, 0) / n, my = history.reduce((s, h) => s + h.arrival, 0) / n
-  let sxx = 0, sxy = 0, syy = 0
-  for (const h of history) { sxx += (h.at - mx) ** 2; sxy += (h.at - mx) * (h.arrival - my); syy += (h.arrival - my) ** 2 }
-  const slope = sxy / sxx
-  if (syy < 1e-14) return 0
-  return sxy * sxy / (sxx * syy) > 0.95 ? slope * 1e6 : Math.abs(slope) < 1e-6 ? 0 : null
 }

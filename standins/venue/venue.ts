@@ -17,8 +17,8 @@ interface Way {
   output: Endpoint
   cabinets: { source: Source, number: number }[]
   path: ReturnType<typeof createConvolver>
-  /** One a microphone. */
-  rooms: ReturnType<typeof createConvolver>[]
+  /** One a microphone, from when it first stands somewhere. */
+  rooms: (ReturnType<typeof createConvolver> | undefined)[]
   /** True while each of `rooms` is that of the plan and its microphone as they are. */
   hallKnown: boolean[]
   fed: boolean
@@ -27,10 +27,10 @@ interface Way {
 }
 
 /**
- * The simulated audio interface in the simulated hall: one playback channel that feeds the rig, and microphones that can be
- * moved. What is heard follows the settings that the devices hold.
+ * The simulated hall: one signal feeds the rig, microphones can be moved; null where none stands, which hears nothing. What is
+ * heard follows the settings that the devices hold.
  */
-export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...microphones: Place[]) {
+export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...microphones: (Place | null)[]) {
   const generator = createGenerator(venueRate, 20)
   const background = createBackground(venueRate)
   const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
@@ -47,7 +47,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     for (const source of sources) {
       source.elements.forEach((element, number) => {
         const key = `${element.output.device}:${element.output.channel}`
-        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), rooms: places.map(() => createConvolver(responseLength)), hallKnown: places.map(() => false), fed: false, ringing: 0 }
+        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), rooms: places.map(() => undefined), hallKnown: places.map(p => !p), fed: false, ringing: 0 }
         way.cabinets.push({ source, number })
         ways.set(key, way)
       })
@@ -56,16 +56,19 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   wire(firstSources)
 
   const setRoom = (way: Way, microphone: number) => {
+    const place = places[microphone]
+    if (!place) return
     const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
     for (const { source, number } of way.cabinets) {
-      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, places[microphone]!, order)
+      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place, order)
       for (let k = 0; k < one.re.length; k++) {
         sum.re[k]! += one.re[k]!
         sum.im[k]! += one.im[k]!
       }
     }
     roomFft.inverse(sum.re, sum.im, roomResult)
-    way.rooms[microphone]!.respond(roomResult)
+    const room = way.rooms[microphone] ??= createConvolver(responseLength)
+    room.respond(roomResult)
     way.hallKnown[microphone] = true
   }
   /** Halls that must be computed anew. One a block, so that the sound of the others goes on meanwhile. */
@@ -76,7 +79,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   }
   /** The hall behind a way is another one, at all microphones or at one. */
   const hallChanged = (way: Way, microphone?: number) => {
-    way.hallKnown = way.hallKnown.map((known, m) => known && microphone !== undefined && m !== microphone)
+    way.hallKnown = way.hallKnown.map((known, m) => !places[m] || (known && microphone !== undefined && m !== microphone))
     mustSettle(way)
   }
   const settleOne = () => {
@@ -111,6 +114,27 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     if (part === 1) evening = false
   }
 
+  const hear = (fed: Float32Array, heard: Float32Array[]) => {
+    noise.fill(0)
+    background.addTo(noise)
+    heard.forEach((h, m) => { if (places[m]) h.set(noise); else h.fill(0) })
+    if (evening && ++blocks % driftEvery === 0) drift()
+    settleOne()
+    for (const way of ways.values()) {
+      if (!way.fed && way.ringing <= 0) continue
+      if (!way.fed) way.ringing--
+      way.path.process(fed, driven)
+      for (let m = 0; m < heard.length; m++) {
+        const room = way.rooms[m]
+        if (!places[m] || !room) continue
+        room.process(driven, arrived)
+        const h = heard[m]!
+        for (let n = 0; n < blockSize; n++) h[n]! += arrived[n]!
+      }
+    }
+    for (const h of heard) for (let n = 0; n < blockSize; n++) h[n] = Math.max(-1, Math.min(1, h[n]!))
+  }
+
   return {
     generator,
     background: (id: BackgroundId) => background.choose(id),
@@ -131,43 +155,31 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     sampleRate: venueRate,
     holds,
     /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
-    replan(nextPlan: SitePlan, sources: Source[], to: readonly Place[], rig: Rig) {
+    replan(nextPlan: SitePlan, sources: Source[], to: readonly (Place | null)[], rig: Rig) {
       basis = plan = nextPlan
       evening = false
-      to.forEach((p, m) => { if (m < places.length) places[m] = { ...p } })
+      to.forEach((p, m) => { if (m < places.length) places[m] = p && { ...p } })
       wire(sources)
       for (const way of ways.values()) hallChanged(way)
       holds(rig)
     },
-    moveMicrophones(to: readonly Place[]) {
+    moveMicrophones(to: readonly (Place | null)[]) {
       to.forEach((p, m) => {
         const was = places[m]
-        if (!was || (was.x === p.x && was.y === p.y && was.z === p.z)) return
-        places[m] = { ...p }
+        if (m >= places.length || p === was || (p && was && was.x === p.x && was.y === p.y && was.z === p.z)) return
+        places[m] = p && { ...p }
         for (const way of ways.values()) hallChanged(way, m)
       })
     },
     /** True while part of the hall is still computed: what is heard is not yet all of the newest plan. */
     get settling() { return due.size > 0 },
-    /** The next block (`blockSize` samples): what is played back, and what each microphone hears. */
+    /** The next block (`blockSize` samples): what the generator plays, and what each microphone hears of it. */
     process(playback: Float32Array, ...heard: Float32Array[]) {
       generator.fill(playback)
-      noise.fill(0)
-      background.addTo(noise)
-      for (const h of heard) h.set(noise)
-      if (evening && ++blocks % driftEvery === 0) drift()
-      settleOne()
-      for (const way of ways.values()) {
-        if (!way.fed && way.ringing <= 0) continue
-        if (!way.fed) way.ringing--
-        way.path.process(playback, driven)
-        heard.forEach((h, m) => {
-          way.rooms[m]!.process(driven, arrived)
-          for (let n = 0; n < blockSize; n++) h[n]! += arrived[n]!
-        })
-      }
-      for (const h of heard) for (let n = 0; n < blockSize; n++) h[n] = Math.max(-1, Math.min(1, h[n]!))
+      hear(playback, heard)
     },
+    /** The next block of what each microphone hears while `fed` goes into the rig. */
+    hear: (fed: Float32Array, ...heard: Float32Array[]) => hear(fed, heard),
   }
 }
 

@@ -1,0 +1,116 @@
+import { describe, expect, it } from 'vitest'
+import { distance, speedOfSound } from '../../core/acoustics'
+import { createInterpolator, realFft, standardGrid, unity } from '../../core/dsp'
+import { createFollower, createLive, createRing, levelOf, ringWriter } from '../../core/measure'
+import { scipy } from '../../core/reference/scipy'
+import { ropewalkDevices } from '../ropewalk/devices'
+import { ropewalk } from '../ropewalk/site'
+import { blockSize } from './convolver'
+import { createInterface, simulatedTaps, usbClock } from './interface'
+
+const { plan, sources, positions } = ropewalk
+const rig = { devices: Object.fromEntries(ropewalkDevices.map(d => [d.id, { capability: d.capability, settings: d.delivered }])), wires: plan.wires }
+const [mix, mid] = [positions[0]!.place, positions[1]!.place]
+/** Close before the loudspeaker that sounds, where the room says little. */
+const hung = sources[0]!.elements[0]!.place, near = { x: hung.x + 1.6, y: hung.y, z: hung.z - 0.5 }
+const play = (seconds: number, places: Parameters<typeof createInterface>[2], set: (i: ReturnType<typeof createInterface>) => void, each?: (channels: Float32Array[], at: number) => void) => {
+  const sound = createInterface(plan, sources, places), channels = simulatedTaps.map(() => new Float32Array(blockSize))
+  sound.holds(rig)
+  set(sound)
+  for (let n = 0; n < seconds * sound.sampleRate / blockSize; n++) {
+    sound.process(channels)
+    each?.(channels, (n + 1) * blockSize / sound.sampleRate)
+  }
+  return channels
+}
+const noise = (sound: ReturnType<typeof createInterface>) => { sound.generator.level(-20); sound.generator.start() }
+
+describe('the simulated interface', () => {
+  it('gives microphones where they stand, the loopback, the console, and silence on what is not connected', () => {
+    const channels = play(1.5, [mix, null, mid, null], noise), level = (n: number) => levelOf(channels[n]!).rms
+    for (const n of [0, 2]) expect(level(n)).toBeGreaterThan(-60)
+    for (const n of [1, 6, 7, 8]) expect(level(n)).toBe(-Infinity)
+    for (const n of [3, 4, 5]) expect(channels[n]).toEqual(channels[9])
+  })
+  it('takes the rig’s feed and the loopback from output 1 alone', () => {
+    const channels = play(1, [mix, null, null, null], (sound) => { noise(sound); sound.output(3) })
+    expect(levelOf(channels[9]!).rms).toBeGreaterThan(-25)
+    expect(levelOf(channels[3]!).rms).toBe(-Infinity)
+    expect(levelOf(channels[0]!).rms).toBeLessThan(-70) // the hall's own noise
+  })
+  it('amplifies a channel by its gain, and clips as a converter does', () => {
+    const [plain, quiet, loud] = [0, -24, 70].map(gain => play(1, [mix, null, null, null], (sound) => { noise(sound); sound.gain(0, gain) })[0]!)
+    expect(levelOf(quiet!).rms - levelOf(plain!).rms).toBeCloseTo(-24, 4)
+    expect(levelOf(loud!).peak).toBe(0)
+  })
+
+  it('music from the console is as good a reference as noise where it has energy: the same response, and pauses that cost nothing', () => {
+    const trace = (music: boolean) => {
+      const ring = createRing(48_000, 2, 2 ** 19), writer = ringWriter(ring), live = createLive(ring, { reference: 1, microphone: 0, length: 2 ** 14, overlap: 0.75, averaging: { kind: 'all' } })
+      let found = false
+      play(18, [near, null, null, null], (sound) => { if (music) sound.programme(true); else noise(sound) }, (channels, at) => {
+        writer.write([channels[0]!, channels[4]!], blockSize)
+        const arrival = !found && at > 1.5 ? live.findArrival() : null
+        if (arrival) { found = true; live.setDelay(arrival.time) }
+        live.poll()
+      })
+      const curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
+      live.read(curve)
+      return { curve, delay: live.delay }
+    }
+    const a = trace(false), b = trace(true)
+    expect(Math.abs(a.delay - b.delay)).toBeLessThan(0.0002)
+    let trusted = 0
+    standardGrid.forEach((f, k) => {
+      if (f < 100 || f > 8000 || b.curve.coherence[k]! < 0.95 || a.curve.coherence[k]! < 0.95) return
+      trusted++
+      expect(Math.abs(20 * Math.log10(Math.hypot(b.curve.re[k]!, b.curve.im[k]!) / Math.hypot(a.curve.re[k]!, a.curve.im[k]!))), `${f} Hz`).toBeLessThan(2)
+    })
+    expect(trusted).toBeGreaterThan(40)
+  })
+
+  it('the second device runs by its own clock, and the drift is found from the arrivals alone', () => {
+    const ring = createRing(48_000, 3, 2 ** 19), writer = ringWriter(ring), make = (microphone: number) => createLive(ring, { reference: 1, microphone, length: 2 ** 14, overlap: 0.5, averaging: { kind: 'blocks', count: 8 } })
+    const live = make(0), sameClock = make(2)
+    const follower = createFollower(live)
+    let found = false, next = 4
+    play(22, [near, null, null, near], noise, (channels, at) => {
+      writer.write([channels[8]!, channels[3]!, channels[0]!], blockSize)
+      const arrival = !found && at > 1.5 ? live.findArrival() : null
+      if (arrival) { found = true; live.setDelay(arrival.time); sameClock.setDelay(sameClock.findArrival()!.time) }
+      live.poll()
+      sameClock.poll()
+      if (!found || at < next) return
+      next += 0.25
+      const now = live.trackArrival()
+      if (now) follower.heard(at, now.time, false, true)
+    })
+    expect(Math.abs(follower.drift! - usbClock)).toBeLessThan(2)
+    const flight = distance(hung, near) / speedOfSound(plan.air.temperature)
+    expect(live.delay - flight - 22 * usbClock * 1e-6).toBeLessThan(0.004) // the electronics and the converter, no more
+    // followed, the slow drift costs no trust: as much coherence as one clock gives
+    const trust = [live, sameClock].map((measured) => {
+      const curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }, high = [...standardGrid.keys()].filter(k => standardGrid[k]! > 4000 && standardGrid[k]! < 12_000)
+      measured.read(curve)
+      return high.reduce((s, k) => s + curve.coherence[k]!, 0) / high.length
+    })
+    expect(trust[0]).toBeGreaterThan(trust[1]! - 0.03)
+  })
+})
+
+describe('reading between samples', () => {
+  const size = 4096, { read } = createInterpolator()
+  it('finds a sine’s value at any fraction within -90 dB up to 0.4 of the rate', () => {
+    for (const f of [0.001, 0.1, 0.25, 0.4]) {
+      const ring = Float32Array.from({ length: size }, (_, n) => Math.sin(2 * Math.PI * Math.round(f * size) / size * n)) // periodic in the ring
+      for (let p = 100; p < 140; p += 0.317) expect(Math.abs(read(ring, size - 1, p) - Math.sin(2 * Math.PI * Math.round(f * size) / size * p)), `${f} at ${p}`).toBeLessThan(3e-5)
+    }
+  })
+  it('agrees with scipy.signal.resample of band-limited noise at half samples', async () => {
+    const fft = realFft(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), x = new Float64Array(size)
+    for (let k = 1; k < size * 0.4; k++) { re[k] = Math.cos(k * k); im[k] = Math.sin(k * k) }
+    fft.inverse(re, im, x)
+    const twice = await scipy<number[]>('resample', { x: Array.from(x), num: 2 * size }), ring = Float32Array.from(x), most = x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)
+    for (let n = 0; n < size; n += 37) expect(Math.abs(read(ring, size - 1, n + 0.5) - twice[2 * n + 1]!) / most).toBeLessThan(1e-4)
+  })
+})
