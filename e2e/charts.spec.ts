@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { readFileSync } from 'node:fs'
-import { cell, measure, openDemo, type } from './pages'
+import { addMicrophone, cell, measure, openDemo, type } from './pages'
 import { readCurveText } from '../core/formats/curveText'
 import { readWav, writeWav } from '../core/formats/wav'
 import { pinkNoise } from '../core/dsp'
@@ -139,6 +139,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await page.getByRole('button', { name: 'To 0 dB' }).click()
   const trim = Number((await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', ''))
   expect(Math.abs(trim)).toBeGreaterThan(1)
+  await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
   await page.getByLabel('Microphone’s own response').setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
   await expect(page.locator('[data-notice="info"]').filter({ hasText: 'mic 7.txt' })).toBeVisible()
   await page.getByRole('button', { name: 'Restart average' }).click()
@@ -148,6 +149,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await page.getByText(/^Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'This is no loopback' })).toBeVisible() // a hall has no coherence of 1
+  await page.getByRole('button', { name: 'Take it off' }).click()
   await page.getByLabel('Microphone’s own response').setInputFiles({ name: 'nothing.txt', mimeType: 'text/plain', buffer: Buffer.from('hello') })
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'at least two lines' })).toBeVisible()
 })
@@ -187,8 +189,8 @@ test('findings say what is wrong, in words, with the evidence a click away', asy
 
 test('three microphones are measured at once, each with its own arrival, and one Take keeps them all', async ({ page }) => {
   await openDemo(page)
-  await page.getByLabel('Microphone 2 at').selectOption('mid')
-  await page.getByLabel('Microphone 3 at').selectOption('rear')
+  await addMicrophone(page, 2, 'mid')
+  await addMicrophone(page, 3, 'rear')
   await measure(page, 'main-l/mix')
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()

@@ -17,6 +17,14 @@ export async function measure(page: Page, id: string) {
   await expect(page.getByTestId('arrival')).toBeVisible()
 }
 
+/** Adds a measurement of the simulated microphone `number` at a position to the set in use. */
+export async function addMicrophone(page: Page, number: number, position: string) {
+  await page.getByRole('button', { name: '+ measurement' }).click()
+  await page.getByLabel('Microphone channel').selectOption({ label: `Microphone ${number}` })
+  await page.getByLabel(`Microphone ${number} stands`).selectOption(position)
+  await page.getByRole('button', { name: `Settings of Microphone ${number}` }).click()
+}
+
 /** Level in dB that the plate shows at a frequency: points at the chart there and reads the sentence. */
 export async function levelAt(page: Page, hertz: number): Promise<number> {
   const box = (await page.locator('[data-chart="Magnitude"] canvas').boundingBox())!

@@ -1,9 +1,9 @@
 import { expect, test } from '@playwright/test'
-import { cell, openDemo, type } from './pages'
+import { addMicrophone, cell, openDemo, type } from './pages'
 
 test('one sweep at a cell: level check, progress, response, noise and distortion as one take', async ({ page }) => {
   await openDemo(page)
-  await page.getByLabel('Microphone 2 at').selectOption('row-1')
+  await addMicrophone(page, 2, 'row-1')
   await cell(page, 'main-r/mid').click()
   await type(page, 'Length', '1')
   await page.getByTestId('sweep-one').click()

@@ -5,7 +5,7 @@ import type { Drawn } from '~/components/plate/traces'
 
 /** Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now, predicted by the draft. */
 export function useDrawn() {
-  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), charts = useCharts()
+  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), charts = useCharts(), sets = useSets(), corrections = useCorrections()
   const source = computed(() => site.site?.sources.find(s => s.id === view.cell?.source))
   const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position))
   const smoothing = (curve: Parameters<typeof smooth>[0]) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
@@ -37,13 +37,14 @@ export function useDrawn() {
     }
     list.push(...takes.made.map(m => ({ ...m, curve: smoothing(m.curve) })))
     if (!source.value || !position.value) return list
-    const look = { hue: source.value.hue, dash: position.value.dash }
-    for (const [id, frame] of Object.entries(listen.otherFrames)) {
-      const p = site.site!.positions.find(x => x.id === id)
-      if (p && p.id !== position.value.id) list.push({ hue: source.value.hue, dash: p.dash, id: `other-${id}`, name: `${p.name} now`, predicted: false, strong: false, curve: smoothing(listen.corrected({ frequencies: standardGrid, re: frame.re, im: frame.im, coherence: frame.coherence })) })
+    const at = listen.front ? sets.placeOf(listen.front) : position.value, look = { hue: source.value.hue, dash: at?.dash ?? 0 }, elsewhere = at && at.id !== position.value.id ? `${at.name} ` : `${source.value.name} `
+    for (const m of sets.able) {
+      const frame = listen.frames[m.id], p = sets.placeOf(m), measured = frame && listen.curveOf(frame)
+      if (!measured || !p || m.id === listen.front?.id) continue
+      list.push({ hue: source.value.hue, dash: p.dash, id: `other-${m.id}`, name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: false, curve: smoothing(corrections.corrected(measured, m.microphone)) })
     }
     if (now.value) {
-      list.push({ ...look, id: 'live', name: `${source.value.name} now`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })
+      list.push({ ...look, id: 'live', name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })
       if (ahead.value && trimmed.value) list.push({ ...look, id: 'ahead', name: 'draft predicted', predicted: true, strong: true, curve: smoothing(multiply(trimmed.value, ahead.value)) })
     }
     return list

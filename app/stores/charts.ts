@@ -26,7 +26,7 @@ const usual = {
   low: 18, high: 20_500, /** dB shown; the top follows the traces. */ span: 42, /** Coherence under which a trace is pale. */ trust: 0.6, unwrapped: false, complexSmoothing: false,
   /** Level of the movable line in dB, or null. */ line: null as number | null,
   /** Seconds of response shown. */ time: 0.02, part: 3, hold: false, decayPart: 1 as 1 | 3, mapLength: 0.6, mapWindow: 0.1, limit: 0.3,
-  weighting: 'A' as Weighting, detector: 'slow' as TimeWeighting, /** dB added to dBFS once calibrated. */ calibration: 0,
+  weighting: 'A' as Weighting, detector: 'slow' as TimeWeighting,
 }
 
 /** The charts of the plate and how each is shown; remembered by this browser. */

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { standardGrid, type SweepPlan } from '~~/core/dsp'
-import type { SweepResult } from '~~/core/measure'
+import { splitTap, type SweepResult } from '~~/core/measure'
 import { readParameter } from '~~/core/rig'
 import type { SweepFailed, SweepNext, SweepProgress, Swept } from '~/workers/messages'
 
@@ -12,7 +12,7 @@ class Ended extends Error {}
 
 /** Sweeps: one at the picked cell, or one by one over the whole ledger, with the other loudspeakers muted meanwhile. */
 export const useSweep = defineStore('sweep', () => {
-  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), notices = useNotices()
+  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), notices = useNotices(), sets = useSets(), inputs = useInputs(), corrections = useCorrections()
   const plan = useLocalStorage<SweepPlan & { repeats: number }>('kovrin-sweep', { low: 20, high: 20_000, seconds: 3, level: -20, repeats: 1 })
   /** Mutes as they were before a round of sweeps: put back whatever happens, also after a reload. */
   const toRestore = useLocalStorage<{ site: string, mutes: Mute[] } | null>('kovrin-sweep-mutes', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
@@ -44,7 +44,8 @@ export const useSweep = defineStore('sweep', () => {
     try {
       listen.noiseLevel = plan.value.level
       await listen.turnNoise(true)
-      await until(() => listen.levels.reference.rms > plan.value.level - 4, 8, 'The reference stays silent. Is it wired to the right channel?')
+      // the signal's own tap and a cable have its level; a microphone as the reference whatever the air leaves of it
+      await until(() => listen.levels.reference.rms > Math.max(-70, plan.value.level - (sets.front && splitTap(sets.front.reference) ? 40 : 4)), 8, 'The reference stays silent. Is it wired to the right channel?')
       await pause(350)
       const { microphone } = listen.levels
       if (microphone.peak > -3) throw new Error(`The microphone would clip (peak ${microphone.peak.toFixed(0)} dBFS): turn it or the sweep down by ${Math.ceil(microphone.peak + 9)} dB.`)
@@ -79,13 +80,15 @@ export const useSweep = defineStore('sweep', () => {
     await checkLevel()
     await pause(250) // the noise has died away
     const revisions = { ...site.revisions }
-    const { heard, repeats } = await record(), { source, position } = view.cell
+    const { heard, repeats } = await record(), { source } = view.cell
     last.value = heard[0]!.result
-    for (const { channel, result, re, im } of heard) {
-      const at = channel === 0 ? position : listen.others[channel - 2]?.id
-      if (!at || (channel > 0 && at === position)) continue
-      await takes.store({ curve: listen.corrected({ frequencies: standardGrid, re, im, coherence: null }), impulse: result.impulse }, {
-        method: 'sweep', input: listen.input === 'venue' ? 'Simulated interface' : useComputerInputs().choice.label, sampleRate: result.sampleRate, length: 2 ** 17, blocks: repeats, delay: result.arrival, arrival: result.arrival,
+    const kept = new Set<string>()
+    for (const { id, result, re, im } of heard) {
+      const m = sets.rows.find(x => x.id === id), at = m && sets.placeOf(m)?.id
+      if (!m || !at || kept.has(at)) continue // a second microphone at the same place adds nothing
+      kept.add(at)
+      await takes.store({ curve: corrections.corrected({ frequencies: standardGrid, re, im, coherence: null }, m.microphone), impulse: result.impulse }, {
+        method: 'sweep', input: inputs.labelOf(m.microphone, true), sampleRate: result.sampleRate, length: 2 ** 17, blocks: repeats, delay: result.arrival, arrival: result.arrival,
         microphoneLevel: null, referenceLevel: null, impulseStart: result.start - result.arrival, revisions,
         sweep: { ...plan.value, signalToNoise: result.signalToNoise.map(b => ({ middle: b.middle, level: b.level })), harmonics: result.harmonics.map(h => ({ order: h.order, frequencies: Array.from(h.frequencies), level: Array.from(h.level) })) },
       }, undefined, { source, position: at })

@@ -33,11 +33,13 @@ export const useView = defineStore('view', () => {
   const block = ref<PickedBlock | null>(null)
   /** Source, position or area picked in the plan; 'room' for its walls. */
   const thing = ref<string | null>(null)
+  /** Inputs and outputs stand where the charts do. */
+  const inputs = ref(false)
   const palette = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
-    theme, overlaid, inverted, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, palette, drawer,
+    theme, overlaid, inverted, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, inputs, palette, drawer,
     toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
     toggleOverlay: (cell: string) => { overlaid.value = overlaid.value.includes(cell) ? overlaid.value.filter(c => c !== cell) : [...overlaid.value, cell] },
     toggleInverted: (id: string) => { inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id] },

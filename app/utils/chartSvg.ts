@@ -37,14 +37,28 @@ ${ends.map(({ t, y }) => `<text x="${width - right + 10}" y="${(y + 5).toFixed(1
 </svg>`
 }
 
+/** A map of depths with its axes, as it stands on the plate, under its title in the same frame as the other charts. */
+export function svgOfCanvas(canvas: HTMLCanvasElement, title: string, unit: string): string {
+  const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+  const copy = document.createElement('canvas'), room = 100 * devicePixelRatio // kept free for names, of which a map has none
+  copy.width = canvas.width - room
+  copy.height = canvas.height
+  copy.getContext('2d')!.drawImage(canvas, 0, 0)
+  const w = width - 40, h = w * copy.height / copy.width, height = Math.round(top + h + 16)
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}" font-family="Atkinson Hyperlegible Next Variable, sans-serif" font-size="15">
+<rect width="${width}" height="${height}" fill="${ink('--paper')}"/><text x="${left}" y="32" fill="${ink('--ink')}" font-size="21" font-weight="650">${safe(title)}</text><text x="${width - 20}" y="32" fill="${ink('--ink-soft')}" text-anchor="end">${safe(unit)}</text>
+<image x="20" y="${top}" width="${w}" height="${h.toFixed(1)}" href="${copy.toDataURL('image/png')}"/>
+</svg>`
+}
+
 /** An SVG as PNG at twice its size. */
 export async function pngOf(svg: string): Promise<Blob> {
   const image = new Image(), url = URL.createObjectURL(new Blob([svg], { type: 'image/svg+xml' }))
   try {
     await new Promise((resolve, reject) => { image.onload = resolve; image.onerror = () => reject(new Error('The picture could not be drawn.')); image.src = url })
     const canvas = document.createElement('canvas')
-    canvas.width = 2 * width
-    canvas.height = 2 * height
+    canvas.width = 2 * image.naturalWidth
+    canvas.height = 2 * image.naturalHeight
     canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height)
     return await new Promise((resolve, reject) => canvas.toBlob(b => b ? resolve(b) : reject(new Error('The picture could not be made.')), 'image/png'))
   }

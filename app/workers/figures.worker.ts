@@ -1,10 +1,14 @@
-import { logGrid } from '~~/core/dsp'
+import { envelope, logGrid } from '~~/core/dsp'
 import { arrivalsOf, decayMap, decayTimes, fallTimes, speechTransmission } from '~~/core/measure'
 import type { FiguresAnswer, FiguresRequest } from './messages'
 
 /** Figures of impulse responses: decay times per band, decay over frequency, arrivals. One at a time, the newest wish last. */
 self.onmessage = (event: MessageEvent<FiguresRequest>) => {
   const { id, samples, sampleRate, start, what } = event.data
+  if (what.kind === 'envelope') {
+    const answer: FiguresAnswer = { id, envelope: envelope(samples), arrivals: [] }
+    return self.postMessage(answer, { transfer: [answer.envelope!.buffer] })
+  }
   const arrivals = arrivalsOf(samples, sampleRate, start)
   if (what.kind === 'decay') self.postMessage({ id, arrivals, decay: { bands: decayTimes(samples, sampleRate, what.part), sti: speechTransmission(samples, sampleRate) } } satisfies FiguresAnswer)
   else {

@@ -1,7 +1,7 @@
 import { curveOfImpulse, standardGrid, type SweepPlan } from '~~/core/dsp'
 import type { FastFft } from '~~/core/dsp/fastFft'
 import { analyseSweep, levelOf, type Ring, type ringReader, type SweepResult } from '~~/core/measure'
-import type { AnalysisAnswer } from './messages'
+import type { AnalysisAnswer, MeasurementSpec } from './messages'
 
 /** Seconds recorded before the sweep is asked for, and after its end: the room must have died away, and the answer be quick. */
 const lead = 0.15, tail = 0.75
@@ -23,19 +23,19 @@ function curveOf({ impulse, sampleRate, start, arrival }: SweepResult) {
   return { re: Float64Array.from([...low.re, ...high.re]), im: Float64Array.from([...low.im, ...high.im]) }
 }
 
-/** Records sweeps from the ring at every microphone at once and analyses them: `step` is to be called often. */
-export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>, reference: number, microphones: readonly number[], fast: FastFft, plan: SweepPlan, repeats: number, post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void) {
+/** Records sweeps from the ring for every measurement at once and analyses them: `step` is to be called often. */
+export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>, measurements: readonly MeasurementSpec[], fast: FastFft, plan: SweepPlan, repeats: number, post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void) {
   const frames = Math.round((lead + plan.seconds + tail) * ring.sampleRate), chunk = 4096
-  const recorded = new Map([reference, ...microphones].map(channel => [channel, new Float32Array(frames)])), results: SweepResult[][] = []
+  const recorded = new Map(measurements.flatMap(m => [m.microphone, m.reference]).map(channel => [channel, new Float32Array(frames)])), results: SweepResult[][] = []
   let taken = 0, from = reader.written(), asked = false, told = 0
   const fail = (why: string) => { post({ type: 'no-sweep', why }); return true }
 
   /** Why a recording cannot be used; null when it can. */
   const fault = (): string | null => {
-    if (levelOf(recorded.get(reference)!).rms < -75) return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
+    if (measurements.some(m => levelOf(recorded.get(m.reference)!).rms < -75)) return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
     let gaps = 0
-    for (const channel of microphones) {
-      const sound = recorded.get(channel)!
+    for (const { microphone } of measurements) {
+      const sound = recorded.get(microphone)!
       if (levelOf(sound).peak > -0.1) return 'A microphone clipped during the sweep. Turn it or the sweep down and do it again.'
       let run = 0
       for (let n = 0; n < frames; n++) { run = sound[n] === 0 ? run + 1 : 0; if (run === holeFrames) gaps++ }
@@ -57,7 +57,7 @@ export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>,
     if (taken < frames) return false
     const why = fault()
     if (why) return fail(why)
-    try { results.push(microphones.map(channel => analyseSweep(recorded.get(reference)!, recorded.get(channel)!, plan, ring.sampleRate, 2.5, size => fast.block(size)))) }
+    try { results.push(measurements.map(m => analyseSweep(recorded.get(m.reference)!, recorded.get(m.microphone)!, plan, ring.sampleRate, 2.5, size => fast.block(size)))) }
     catch (error) { return fail((error as Error).message) }
     if (results.length < repeats) {
       taken = 0
@@ -65,7 +65,7 @@ export function createSweeper(ring: Ring, reader: ReturnType<typeof ringReader>,
       from = reader.written()
       return false
     }
-    const heard = microphones.map((channel, m) => { const result = meanOf(results.map(r => r[m]!)); return { channel, result, ...curveOf(result) } })
+    const heard = measurements.map(({ id }, m) => { const result = meanOf(results.map(r => r[m]!)); return { id, result, ...curveOf(result) } })
     post({ type: 'swept', heard, repeats }, heard.flatMap(h => [h.re.buffer, h.im.buffer]))
     return true
   }

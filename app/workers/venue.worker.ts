@@ -1,6 +1,6 @@
 import { createRing, ringWriter } from '~~/core/measure'
 import { blockSize } from '~~/standins/venue/convolver'
-import { createVenue, type Venue } from '~~/standins/venue/venue'
+import { createInterface, simulatedTaps, type Interface } from '~~/standins/venue/interface'
 import type { Rig } from '~~/core/rig'
 import type { VenueAnswer, VenueRequest } from './messages'
 
@@ -8,19 +8,16 @@ import type { VenueAnswer, VenueRequest } from './messages'
 const post = (answer: VenueAnswer) => self.postMessage(answer)
 const ringFrames = 2 ** 19, longestGap = 1
 
-let venue: Venue | null = null
+let venue: Interface | null = null
 let writer: ReturnType<typeof ringWriter> | null = null
 let wires: Rig['wires'] = []
 let started = 0, produced = 0
-const playback = new Float32Array(blockSize)
-let heard: Float32Array[] = [], channels: Float32Array[] = []
+const channels = simulatedTaps.map(() => new Float32Array(blockSize))
 
 function handle(request: VenueRequest) {
   switch (request.type) {
     case 'open': {
-      venue = createVenue(request.plan, request.sources, ...request.microphones)
-      heard = request.microphones.map(() => new Float32Array(blockSize))
-      channels = [heard[0]!, playback, ...heard.slice(1)]
+      venue = createInterface(request.plan, request.sources, request.microphones)
       wires = request.plan.wires
       const ring = createRing(venue.sampleRate, channels.length, ringFrames)
       writer = ringWriter(ring)
@@ -45,6 +42,9 @@ function handle(request: VenueRequest) {
       else venue?.generator.stop()
       break
     case 'background': venue?.background(request.id); break
+    case 'programme': venue?.programme(request.on); break
+    case 'output': venue?.output(request.channel); break
+    case 'gains': request.gains.forEach((gain, n) => venue?.gain(n, gain)); break
     case 'evening': venue?.evening(request.on); break
     case 'reflections': change(false, () => venue?.reflections(request.order)); break
     case 'signal': venue?.generator.signal(request.signal); break
@@ -67,7 +67,7 @@ function change(moved: boolean, job: () => void) {
 }
 
 function block() {
-  venue!.process(playback, ...heard)
+  venue!.process(channels)
   writer!.write(channels, blockSize)
   produced += blockSize
 }

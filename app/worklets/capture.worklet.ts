@@ -6,14 +6,13 @@ declare const sampleRate: number
 declare function registerProcessor(name: string, processor: unknown): void
 declare class AudioWorkletProcessor { readonly port: MessagePort }
 
-/** Real inputs into the ring (0: microphone, 1: reference), and Kovrin's own noise out; both in one place, so that they share one clock. */
+/** The picked channels of real inputs into the ring, and Kovrin's own noise out; both in one place, so that they share one clock. */
 class Capture extends AudioWorkletProcessor {
   private generator = createGenerator(sampleRate, 20)
   private writer: ReturnType<typeof ringWriter> | null = null
-  private microphone = 0
-  private reference: number | 'generator' = 1
+  private taps: Extract<CaptureRequest, { type: 'open' }>['taps'] = []
   private noise = new Float32Array(128)
-  private pair: [Float32Array, Float32Array] = [new Float32Array(128), new Float32Array(128)]
+  private channels: Float32Array[] = []
   private silence = new Float32Array(128)
 
   constructor() {
@@ -22,8 +21,8 @@ class Capture extends AudioWorkletProcessor {
       const request = event.data
       if (request.type === 'open') {
         this.writer = ringWriter(openRing(request.buffer))
-        this.microphone = request.microphone
-        this.reference = request.reference
+        this.taps = request.taps
+        this.channels = request.taps.map(() => this.silence)
       }
       else if (request.type === 'hush') this.generator.hush()
       else if (request.type === 'signal') this.generator.signal(request.signal)
@@ -39,10 +38,11 @@ class Capture extends AudioWorkletProcessor {
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     this.generator.fill(this.noise)
     for (const channel of outputs[0]!) channel.set(this.noise)
-    const input = inputs[0]!
-    this.pair[0] = input[this.microphone] ?? this.silence
-    this.pair[1] = this.reference === 'generator' ? this.noise : input[this.reference] ?? this.silence
-    this.writer?.write(this.pair, 128)
+    for (let k = 0; k < this.taps.length; k++) {
+      const tap = this.taps[k]!
+      this.channels[k] = tap === 'generator' ? this.noise : inputs[tap.input]?.[tap.channel] ?? this.silence
+    }
+    this.writer?.write(this.channels, 128)
     return true
   }
 }

@@ -1,4 +1,5 @@
 import type { Curve } from './curve'
+import { complexFft } from './fft'
 import type { Hertz, Seconds } from '../units'
 
 const turn = (curve: Curve, a: number, b: number) =>
@@ -24,6 +25,20 @@ export function stepResponse(impulse: ArrayLike<number>): Float32Array {
   let sum = 0
   for (let n = 0; n < out.length; n++) out[n] = sum += impulse[n]!
   return out
+}
+
+/** Hilbert envelope of a response: the size of its analytic signal (Marple 1999, as scipy.signal.hilbert), the response taken as silent beyond its ends. */
+export function envelope(response: ArrayLike<number>): Float32Array {
+  const size = 2 ** Math.ceil(Math.log2(Math.max(2, response.length))), re = new Float64Array(size), im = new Float64Array(size), fft = complexFft(size)
+  for (let n = 0; n < response.length; n++) re[n] = response[n]!
+  fft.forward(re, im)
+  for (let k = 1; k < size / 2; k++) {
+    re[k]! *= 2
+    im[k]! *= 2
+    re[size - k] = im[size - k] = 0
+  }
+  fft.inverse(re, im)
+  return Float32Array.from({ length: response.length }, (_, n) => Math.hypot(re[n]!, im[n]!))
 }
 
 /** An impulse response on a grid of frequencies: Σ h[n] e^(-iωt), times counted from `start` (s). Slow, exact at any frequency. */

@@ -24,6 +24,10 @@ def complex_fft(re, im):
     return complex_out(fft.fft(np.array(re) + 1j * np.array(im)))
 
 
+def envelope(x, size):
+    return np.abs(signal.hilbert(np.array(x), size)).tolist()
+
+
 def resample(x, num):
     return signal.resample(np.array(x), num).tolist()
 
@@ -120,7 +124,7 @@ def air_loss(frequencies, temperature, humidity, pressure):
     return (nepers * 20 / np.log(10)).tolist()
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

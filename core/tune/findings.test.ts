@@ -1,15 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { applyGainAndDelay, standardGrid, unity, type Curve } from '../dsp'
-import { fractionalOctaves } from '../measure'
-import { driftOf } from '../measure'
-import { findingsOf, type Observed } from './index'
+import { fractionalOctaves, driftOf } from '../measure'
+import { findingsOf, levelAdvice, type Observed } from './index'
 
 const bands = fractionalOctaves(24, 16, 20_000)
 const coherent = (value: number): Curve => ({ ...unity(standardGrid), coherence: new Float64Array(standardGrid.length).fill(value) })
 const pink = () => Float32Array.from(bands, () => -50)
 const good: Observed = {
   microphone: { peak: -20, rms: -32 }, reference: { peak: -10, rms: -20 }, sounding: true, curve: (() => { const c = coherent(0.95); applyGainAndDelay(c, 0.3, 0); return c })(),
-  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], drift: 0, compensated: false, speedOfSound: 343.2,
+  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, modes: [], comb: null, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], drift: 0, compensated: false, speedOfSound: 343.2,
 }
 const ids = (change: Partial<Observed>) => findingsOf({ ...good, ...change }).map(f => f.id)
 const quiet = { sounding: false, reference: { peak: -90, rms: -100 }, curve: null, arrival: null, echoes: null }
@@ -52,5 +51,22 @@ describe('findings', () => {
     expect(Math.abs(driftOf(history(0))!)).toBeLessThan(0.5)
     expect(driftOf(history(0, 0.002))).toBeNull()
     expect(driftOf(history(14e-6).slice(0, 10))).toBeNull()
+  })
+  it('says how far to turn a microphone, and nothing of one that is well', () => {
+    const advice = (peak: number) => levelAdvice({ peak, rms: peak - 12 })
+    expect([-20, -39, -7].map(advice)).toEqual([null, null, null])
+    expect(advice(-46)).toBe('quiet: raise the microphone by 16 dB')
+    expect(advice(-3)).toContain('down by 9 dB')
+    expect(advice(0)).toContain('clips')
+    expect(advice(-Infinity)).toContain('silent')
+  })
+  it('names a ringing mode with its frequency and decay', () => {
+    expect(text({ modes: [{ frequency: 63.2, decay: 2.64, over: 11, usual: 0.92 }] })).toContain('63 Hz rings: it takes 2.6 s to fall by 60 dB, the rest about 0.9 s')
+  })
+  it('names a comb by its delay and its first dip, unless a reflection of its own tells it already', () => {
+    expect(text({ comb: { delay: 0.0005, level: -2, polarity: 1 } })).toMatch(/twice, 0\.50 ms apart, .*dips at 1(\.00)? kHz and every odd multiple/)
+    expect(text({ comb: { delay: 0.0005, level: -2, polarity: -1 } })).toMatch(/and turned: a comb with dips at 2(\.00)? kHz and every multiple/)
+    expect(findingsOf({ ...good, comb: { delay: 0.003, level: -5, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }, { time: 0.003, level: -5, polarity: 1 }] }).map(f => f.id)).not.toContain('comb')
+    expect(findingsOf({ ...good, comb: { delay: 0.0005, level: -18, polarity: 1 } }).map(f => f.id)).not.toContain('comb')
   })
 })

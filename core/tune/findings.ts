@@ -1,9 +1,9 @@
 import type { Curve } from '../dsp'
-import type { EchoArrival, FrequencyBand, Level } from '../measure'
+import type { Comb, EchoArrival, FrequencyBand, Level, Mode } from '../measure'
 import { showDelay, showFrequency, showLevel, showNumber, type MetresPerSecond, type Seconds } from '../units'
 
 /** What shows the evidence of a finding. */
-export type Evidence = 'levels' | 'magnitude' | 'coherence' | 'impulse' | 'envelope' | 'spectrum' | 'ribbon'
+export type Evidence = 'levels' | 'magnitude' | 'coherence' | 'impulse' | 'envelope' | 'spectrum' | 'decay-map' | 'ribbon'
 
 /** One plain sentence that the data supports. */
 export interface Finding { id: string, weight: 'wrong' | 'mind' | 'know', text: string, evidence: Evidence }
@@ -19,6 +19,9 @@ export interface Observed {
   arrival: { time: Seconds, polarity: 1 | -1 } | null
   /** Arrivals in the response, times from the compensated delay. */
   echoes: readonly EchoArrival[] | null
+  /** Modes that ring on after the rest, and the same sound heard twice. */
+  modes: readonly Mode[]
+  comb: Comb | null
   /** Part of the response's energy within its first 50 ms. */
   definition: number | null
   /** Microphone's and reference's level per band. */
@@ -44,6 +47,13 @@ function levelFindings({ microphone, reference, sounding }: Observed): Finding[]
   if (sounding && reference.rms < -75) found.push(wrong('ref-silent', 'The reference is silent although the noise plays: is the right channel chosen?', 'levels'))
   if (sounding && reference.rms >= -75 && microphone.peak < -50) found.push(wrong('mic-quiet', `Too quiet to trust: ${Number.isFinite(microphone.peak) ? showLevel(microphone.peak, 0).replace('dB', 'dBFS') : 'silent'} at the microphone. Raise it by about ${Number.isFinite(microphone.peak) ? Math.round(-30 - microphone.peak) : 30} dB.`, 'levels'))
   return found
+}
+
+/** What to do about a microphone's level while the test signal sounds, in a few words; null when it is well. Common practice: peaks from -40 to -6 dBFS. */
+export function levelAdvice({ peak }: Level): string | null {
+  if (peak >= -0.1) return 'clips: turn it down by 10 dB'
+  if (peak > -6) return `near clipping: turn it down by ${Math.ceil(peak + 12)} dB`
+  return peak < -40 ? Number.isFinite(peak) ? `quiet: raise the microphone by ${Math.round(-30 - peak)} dB` : 'silent: is it on, and on this channel?' : null
 }
 
 const meanOver = (curve: Curve, low: number, high: number, value: (k: number) => number) => {
@@ -80,6 +90,19 @@ function echoFindings({ echoes, others, speedOfSound }: Observed): Finding[] {
   return found
 }
 
+function modeFindings({ modes }: Observed): Finding[] {
+  return modes.slice(0, 2).map(m => know(`mode-${Math.round(m.frequency)}`, `${showFrequency(Math.round(m.frequency))} rings: it takes ${showNumber(m.decay, 1)} s to fall by 60 dB, the rest about ${showNumber(m.usual, 1)} s. A narrow cut there lowers it; only absorption shortens it.`, 'decay-map'))
+}
+
+/** A comb that no arrival of its own explains: the second sound hides in the ringing of the first. */
+function combFindings({ comb, echoes }: Observed): Finding[] {
+  if (!comb || comb.level < -12) return []
+  const direct = echoes?.find(e => e.level > -10)
+  if (direct && echoes!.some(e => e !== direct && Math.abs(e.time - direct.time - comb.delay) < 0.0002 && comb.delay > 0.0008)) return []
+  const half = 1 / (2 * comb.delay), dips = comb.polarity > 0 ? half : 2 * half
+  return [mind('comb', `The same sound is heard twice, ${showDelay(comb.delay)} apart, the second at ${showLevel(comb.level, 0)}${comb.polarity < 0 ? ' and turned' : ''}: a comb with dips at ${showFrequency(Math.round(dips))} and ${comb.polarity > 0 ? 'every odd multiple' : 'every multiple'}. Look for two loudspeakers or two paths with the same signal, or a surface close by.`, 'magnitude')]
+}
+
 /** Low coherence told apart: the arrival is wrong, the room is loud, or something else makes noise. */
 function trustFindings(seen: Observed): Finding[] {
   const { curve, definition } = seen
@@ -113,5 +136,5 @@ function humFindings({ spectrum, sounding, reference: { rms } }: Observed): Find
 /** Everything that a running measurement says of itself, most serious first. Every sentence has a rule and its numbers. */
 export function findingsOf(seen: Observed): Finding[] {
   const order = { wrong: 0, mind: 1, know: 2 }
-  return [...levelFindings(seen), ...pairFindings(seen), ...trustFindings(seen), ...humFindings(seen), ...echoFindings(seen)].sort((a, b) => order[a.weight] - order[b.weight])
+  return [...levelFindings(seen), ...pairFindings(seen), ...trustFindings(seen), ...humFindings(seen), ...combFindings(seen), ...echoFindings(seen), ...modeFindings(seen)].sort((a, b) => order[a.weight] - order[b.weight])
 }

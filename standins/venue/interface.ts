@@ -12,12 +12,12 @@ export const simulatedInterface = 'simulated-interface', simulatedUsb = 'simulat
 /** How much faster the second device's clock runs, in parts per million: common practice for two crystals that know nothing of each other. */
 export const usbClock = 35
 export const simulatedInputs: readonly PresentDevice[] = [
-  { id: simulatedInterface, label: 'Simulated interface', channels: 8, names: ['Microphone 1', 'Microphone 2', 'Microphone 3', 'Loopback of output 1', 'Console left', 'Console right', 'not connected', 'not connected'] },
+  { id: simulatedInterface, label: 'Simulated interface', channels: 8, names: ['Microphone 1', 'Microphone 2', 'Microphone 3', 'Loopback, output 1', 'Console left', 'Console right', 'not connected', 'not connected'] },
   { id: simulatedUsb, label: 'Simulated USB microphone', channels: 1, names: ['USB microphone'] },
 ]
 export const simulatedOutputs = ['Output 1, to the console and the loopback', ...Array.from({ length: 7 }, (_, n) => `Output ${n + 2}, not connected`)]
 /** Gain that the last crew left on the third microphone's preamplifier: far too low. */
-export const gainLeftBehind: Decibels = -24
+export const gainLeftBehind: Decibels = -36
 
 /** Order of the channels that `process` fills: the interface's eight, the USB microphone, Kovrin's own generator. */
 export const simulatedTaps = [...Array.from({ length: 8 }, (_, n) => tapOf(simulatedInterface, n)), tapOf(simulatedUsb, 0), generatorTap]

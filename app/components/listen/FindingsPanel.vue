@@ -2,23 +2,28 @@
 import { routeSounds, routes } from '~~/core/rig'
 import { speedOfSound } from '~~/core/acoustics'
 import { fractionalOctaves } from '~~/core/measure'
-import { driftOf, findingsOf, type Evidence, type Finding } from '~~/core/tune'
+import { findingsOf, type Evidence, type Finding } from '~~/core/tune'
 
 /** What the running measurement says of itself: sentences with their evidence one click away. */
-const site = useSite(), view = useView(), listen = useListen(), charts = useCharts()
+const site = useSite(), view = useView(), listen = useListen(), charts = useCharts(), sets = useSets()
 const bands = fractionalOctaves(24, 16, 20_000)
 const others = computed(() => (site.site?.sources ?? []).filter(s => s.id !== view.cell?.source).flatMap((s) => {
   const rig = site.heldRig, route = site.outputsOf(s.id).flatMap(o => routes(rig, site.site!.plan.feed, o)).find(r => routeSounds(rig, r)), time = listen.arrivalByPlan(s.id)
   return route && time !== null ? [{ name: s.name, time: time - listen.delay }] : []
 }))
 const found = shallowRef<Finding[]>([])
+let noiseSince = 0
+watch(() => listen.noise, () => { noiseSince = performance.now() })
 useIntervalFn(() => {
-  if (!listen.running || (listen.searching && listen.noise)) { found.value = []; return } // the noise is only rising
+  // while the noise is only rising, silence says nothing yet
+  if (!listen.running || (listen.searching && listen.noise && performance.now() - noiseSince < 4000)) { found.value = []; return }
+  /** Kovrin's own signal, or any other that is loud enough to measure with. */
+  const sounding = listen.noise || listen.levels.reference.rms > -60
   const { impulse, spectrum } = listen
   found.value = findingsOf({
-    ...listen.levels, sounding: listen.noise, curve: listen.blocks >= 8 ? listen.curve : null, delay: listen.delay, arrival: listen.noise ? listen.arrival : null,
-    echoes: listen.noise && impulse ? impulse.echoes : null, definition: impulse?.definition ?? null, spectrum: spectrum && { bands, microphone: spectrum.microphone, reference: spectrum.reference },
-    others: others.value, drift: listen.noise && listen.input === 'computer' ? driftOf(listen.trail) : null, speedOfSound: speedOfSound(site.site!.plan.air.temperature),
+    ...listen.levels, sounding, curve: listen.blocks >= 8 ? listen.curve : null, delay: listen.delay, arrival: sounding && !listen.searching ? listen.arrival : null,
+    echoes: sounding && impulse ? impulse.echoes : null, definition: impulse?.definition ?? null, modes: sounding && impulse && listen.blocks >= 8 ? impulse.modes : [], comb: sounding && impulse && listen.blocks >= 8 ? impulse.comb : null, spectrum: spectrum && { bands, microphone: spectrum.microphone, reference: spectrum.reference },
+    others: others.value, drift: listen.front && (listen.input === 'computer' || sets.clocks(listen.front)) ? listen.frameNow?.drift ?? null : null, compensated: listen.frameNow?.compensated ?? false, speedOfSound: speedOfSound(site.site!.plan.air.temperature),
   })
 }, 500)
 /** Puts the chart that shows it in second place, if it is not in view. */

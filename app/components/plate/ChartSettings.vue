@@ -13,7 +13,7 @@ function chooseWindow(name: string) {
   const [, low, high] = frequencyWindows.find(w => w[0] === name)!
   Object.assign(s.value, { low, high })
 }
-const calibrated = computed({ get: () => s.value.calibration, set: (v: number) => { s.value.calibration = v } })
+const calibration = useCalibration()
 /** What is heard now is the calibrator's level: its 1 kHz must stand far over everything else. */
 function calibrate(level: number) {
   const { spectrum } = listen, bands = fractionalOctaves(24, 16, 20_000)
@@ -21,8 +21,8 @@ function calibrate(level: number) {
   const power = (ok: (f: number) => boolean) => 10 * Math.log10(bands.reduce((sum, b, k) => ok(b.middle) ? sum + 10 ** (spectrum.microphone[k]! / 10) : sum, 1e-20))
   const tone = power(f => f > 890 && f < 1120), rest = power(f => f > 100 && (f < 890 || f > 1120))
   if (tone < rest + 10 || tone < -70) return notices.say('error', 'No calibrator is heard: its tone of 1 kHz must stand at least 10 dB over everything else. Nothing was changed.')
-  s.value.calibration = Math.round((level - tone) * 10) / 10
-  notices.say('info', `Calibrated: 0 dBFS is ${s.value.calibration.toFixed(1)} dB.`)
+  calibration.value = Math.round((level - tone) * 10) / 10
+  notices.say('info', `Calibrated: 0 dBFS is ${calibration.value.toFixed(1)} dB.`)
 }
 </script>
 
@@ -61,7 +61,7 @@ function calibrate(level: number) {
       <label><span>Weighting</span><select v-model="s.weighting" aria-label="Weighting"><option v-for="w in ['A', 'C', 'Z']" :key="w" :value="w">{{ w }}</option></select></label>
       <label><span>Detector</span><select v-model="s.detector" aria-label="Detector"><option value="fast">Fast, 125 ms</option><option value="slow">Slow, 1 s</option><option value="impulse">Impulse</option></select></label>
       <div class="row"><span class="soft">Calibrator</span><Button v-for="n in [94, 114]" :key="n" size="small" severity="secondary" :label="`${n} dB`" :title="`Put the calibrator on the microphone, then press: what is heard now is ${n} dB`" @click="calibrate(n)" /></div>
-      <NumberField label="0 dBFS is" :value="calibrated" v-bind="plainKind('dB', 0.5, 1)" @change="calibrated = $event" />
+      <NumberField label="0 dBFS is" :value="calibration" v-bind="plainKind('dB', 0.5, 1)" @change="calibration = $event" />
     </template>
     <div v-if="drawable" class="row"><span class="soft">Save as</span><Button size="small" severity="secondary" label="PNG" @click="emit('picture', 'png')" /><Button size="small" severity="secondary" label="SVG" @click="emit('picture', 'svg')" /></div>
     <Button size="small" text label="Done" @click="emit('close')" />

@@ -2,10 +2,10 @@
 import { showNumber } from '~~/core/units'
 
 /** Sound level now, equivalent, largest, and its history over the last two minutes. */
-const listen = useListen(), charts = useCharts()
+const listen = useListen(), charts = useCharts(), calibration = useCalibration()
 const s = computed(() => charts.settings)
-const unit = computed(() => s.value.calibration ? `dB(${s.value.weighting})` : `dBFS (${s.value.weighting})`)
-const show = (v: number | undefined) => v === undefined || !Number.isFinite(v) ? '–' : showNumber(v + s.value.calibration, 1)
+const unit = computed(() => calibration.value ? `dB(${s.value.weighting})` : `dBFS (${s.value.weighting})`)
+const show = (v: number | undefined) => v === undefined || !Number.isFinite(v) ? '–' : showNumber(v + calibration.value, 1)
 const history = ref<number[]>([])
 let last = 0
 watch(() => listen.level, (level) => {
@@ -29,7 +29,7 @@ const path = computed(() => history.value.map((v, k) => `${k ? 'L' : 'M'}${(240 
         <div><span class="big num">{{ show(listen.level.peak) }}</span><br><span class="soft small">peak</span></div>
       </div>
       <svg viewBox="-34 -4 640 122" preserveAspectRatio="none" role="img" aria-label="Level over the last two minutes"><line v-for="n in 6" :key="n" x1="0" x2="600" :y1="(n - 1) * 20" :y2="(n - 1) * 20" class="rule" /><path :d="path" /></svg>
-      <p class="soft small">The last two minutes, {{ range[0] + s.calibration }} to {{ range[1] + s.calibration }} {{ unit }}.{{ s.calibration ? '' : ' Not calibrated: set what 0 dBFS is in this chart’s settings.' }}</p>
+      <p class="soft small">The last two minutes, {{ range[0] + calibration }} to {{ range[1] + calibration }} {{ unit }}.{{ calibration ? '' : ' Not calibrated: set what 0 dBFS is in this chart’s settings.' }}</p>
     </template>
   </div>
 </template>

@@ -2,14 +2,14 @@
 import { standardGrid, stepResponse } from '~~/core/dsp'
 import { fractionalOctaves } from '~~/core/measure'
 import { chartKinds, type ChartKind } from '~/stores/charts'
-import { chartSvg, pngOf } from '~/utils/chartSvg'
+import { chartSvg, pngOf, svgOfCanvas } from '~/utils/chartSvg'
 import { download } from '~/utils/download'
 import { coherenceTrace, groupDelayTrace, harmonicTraces, magnitudeTrace, phaseTrace, timeTrace, type Drawn, type Trace } from './traces'
 
 /** One chart of the plate: its kind and its settings are chosen where it stands. */
 const props = defineProps<{ place: number, title: string, kind: ChartKind, drawn: Drawn[], cursor: number | null, pinned: number | null, removable: boolean }>()
 const emit = defineEmits<{ cursor: [index: number | null], pin: [index: number | null] }>()
-const charts = useCharts(), listen = useListen()
+const charts = useCharts(), listen = useListen(), sets = useSets(), inputs = useInputs()
 const open = ref(false)
 const s = computed(() => charts.settings)
 const name = computed(() => chartKinds[props.kind].name)
@@ -23,20 +23,34 @@ const still = computed<Drawn[]>((old) => {
   return old && old.length === next.length && next.every((d, k) => same(d, old[k])) ? old : next
 })
 const withResponse = computed(() => still.value.filter(d => d.response))
+const envelopeOf = useEnvelopes(() => withResponse.value, () => props.kind === 'envelope')
+/** A running measurement's envelope stays until its next one is there. */
+const lastEnvelopes = new Map<string, Float32Array>()
 /** Whose room figures are shown: the running measurement's while it sounds, else the newest take's. */
 const subject = computed(() => (listen.noise ? undefined : withResponse.value.findLast(d => d.id !== 'live')) ?? withResponse.value.at(-1) ?? null)
 
 const spectrumBands = fractionalOctaves(24, 16, 20_000)
-const held = { microphone: new Float32Array(0), reference: new Float32Array(0) }
+/** Peaks held so far, by trace. */
+const held = new Map<string, Float32Array>()
+watch(() => [s.value.hold, s.value.part], () => held.clear())
 /** Levels of 24ths gathered into wider bands, as a staircase on the standard grid. */
-function spectrumTrace(which: 'microphone' | 'reference'): Trace {
-  const levels = listen.spectrum?.[which] ?? new Float32Array(spectrumBands.length).fill(-200)
-  const bands = fractionalOctaves(s.value.part, 16, 20_000)
+function spectrumTrace(id: string, name: string, levels: ArrayLike<number>, look: { hue: number, dash: number, strong: boolean }): Trace {
+  const bands = fractionalOctaves(s.value.part, 16, 20_000), before = held.get(id)
   const wide = Float32Array.from(bands, b => 10 * Math.log10(spectrumBands.reduce((sum, t, k) => t.middle >= b.low && t.middle < b.high ? sum + 10 ** (levels[k]! / 10) : sum, 1e-20)))
-  if (s.value.hold && held[which].length === wide.length) wide.forEach((v, k) => { wide[k] = Math.max(v, held[which][k]!) })
-  held[which] = wide
+  if (s.value.hold && before?.length === wide.length) wide.forEach((v, k) => { wide[k] = Math.max(v, before[k]!) })
+  held.set(id, wide)
   const values = Float64Array.from(standardGrid, (f) => { const k = bands.findIndex(b => f >= b.low && f < b.high); return k < 0 || wide[k]! < -150 ? Number.NaN : wide[k]! })
-  return { id: which, name: which === 'microphone' ? 'microphone' : 'reference', hue: which === 'microphone' ? 0 : 5, dash: which === 'microphone' ? 0 : 2, predicted: false, strong: which === 'microphone', values, trusted: Array.from(values, () => true) }
+  return { id, name, ...look, predicted: false, values, trusted: Array.from(values, () => true) }
+}
+/** The front measurement's reference and microphone, and every further microphone. */
+function spectrumTraces(): Trace[] {
+  if (!listen.spectrum) return []
+  const further = sets.able.filter(m => m.id !== listen.front?.id && m.microphone !== listen.front?.microphone && listen.spectra.has(m.microphone))
+  return [
+    spectrumTrace('reference', 'reference', listen.spectrum.reference, { hue: 5, dash: 2, strong: false }),
+    ...further.map((m, n) => spectrumTrace(m.id, sets.placeOf(m)?.name ?? inputs.labelOf(m.microphone), listen.spectra.get(m.microphone)!, { hue: (n + 1) % 5, dash: sets.placeOf(m)?.dash ?? 0, strong: false })),
+    spectrumTrace('microphone', 'microphone', listen.spectrum.microphone, { hue: 0, dash: 0, strong: true }),
+  ]
 }
 
 /** Largest level drawn where it matters, for charts whose top follows. */
@@ -45,10 +59,14 @@ const delays = ref<[number, number]>([-5, 15])
 const traces = computed<Trace[]>(() => {
   switch (props.kind) {
     case 'impulse': return withResponse.value.map(x => timeTrace(x, times.value, 'linear'))
-    case 'envelope': return withResponse.value.map(x => timeTrace(x, times.value, 'dB'))
+    case 'envelope': return withResponse.value.flatMap((x) => {
+      const hull = envelopeOf(x.response!.samples) ?? lastEnvelopes.get(x.id)
+      if (hull) lastEnvelopes.set(x.id, hull)
+      return hull ? [timeTrace(x, times.value, 'dB', hull)] : []
+    })
     case 'step': return withResponse.value.map(x => timeTrace(x, times.value, 'step', stepResponse(x.response!.samples)))
     case 'distortion': { const swept = still.value.findLast(x => x.harmonics); return swept ? harmonicTraces(swept) : [] }
-    case 'spectrum': return [spectrumTrace('reference'), spectrumTrace('microphone')]
+    case 'spectrum': return spectrumTraces()
   }
   const t = s.value.trust, d = props.drawn
   switch (props.kind) {
@@ -84,17 +102,24 @@ const axis = computed<{ unit: string, min: number, max: number, step: number | u
     case 'group-delay': return { unit: 'ms', min: delays.value[0], max: delays.value[1], step: undefined }
     case 'coherence': return { unit: '0 to 1', min: 0, max: 1, step: 0.5 }
     case 'impulse': return { unit: 'parts of its peak, over ms from the arrival', min: -1.05, max: 1.05, step: 0.5 }
-    case 'envelope': return { unit: 'dB under its peak, over ms from the arrival', min: -72, max: 3, step: 12 }
+    case 'envelope': return { unit: 'dB under its peak (Hilbert envelope), over ms from the arrival', min: -72, max: 3, step: 12 }
     case 'step': return { unit: 'parts of its peak, over ms from the arrival', min: -1.3, max: 1.3, step: 0.5 }
     case 'spectrum': return { unit: `dBFS per 1/${s.value.part} octave`, min: top.value - Math.max(60, span), max: top.value, step: 12 }
     case 'distortion': return { unit: props.drawn.some(d => d.harmonics) ? 'dB over the fundamental, by the frequency played' : 'appears for a take made by sweep', min: -90, max: 0, step: 12 }
+    case 'decay-map': return { unit: 'ms from the arrival; depth of colour: level', min: 0, max: 0, step: 0 }
     case 'spectrogram': return { unit: 'seconds ago; depth of colour: level', min: 0, max: 0, step: 0 }
     default: return { unit: '', min: 0, max: 1, step: 1 }
   }
 })
 const overFrequency = computed(() => !['impulse', 'envelope', 'step'].includes(props.kind))
 const isCurve = computed(() => ['magnitude', 'phase', 'coherence', 'group-delay', 'impulse', 'envelope', 'step', 'spectrum', 'distortion'].includes(props.kind))
+const figure = useTemplateRef('figure')
 async function save(type: 'svg' | 'png') {
+  if (!isCurve.value) {
+    const canvas = figure.value?.querySelector('canvas')
+    if (canvas) download(`${props.title}: ${name.value}.${type}`, type === 'svg' ? svgOfCanvas(canvas, `${props.title}: ${name.value}`, axis.value.unit) : await pngOf(svgOfCanvas(canvas, `${props.title}: ${name.value}`, axis.value.unit)), type === 'svg' ? 'image/svg+xml' : 'image/png')
+    return
+  }
   const { min, max, unit, step } = axis.value, title = `${props.title}: ${name.value}`
   try {
     const svg = chartSvg({ title, unit, traces: traces.value, xs: overFrequency.value ? standardGrid : times.value, x: overFrequency.value ? frequency.value : time.value, min, max, step: step ?? (max - min) / 6 })
@@ -105,7 +130,7 @@ async function save(type: 'svg' | 'png') {
 </script>
 
 <template>
-  <figure class="slot">
+  <figure ref="figure" class="slot">
     <figcaption>
       <select class="kind" :value="kind" :aria-label="`Chart ${place + 1}`" @change="charts.set(place, ($event.target as HTMLSelectElement).value as ChartKind)"><option v-for="(k, id) in chartKinds" :key="id" :value="id">{{ k.name }}</option></select>
       <span v-if="axis.unit" class="soft unit">{{ axis.unit }}</span>
@@ -116,7 +141,7 @@ async function save(type: 'svg' | 'png') {
     <SpectrogramChart v-else-if="kind === 'spectrogram'" />
     <DecayPanel v-else-if="kind === 'decay-map' || kind === 'decay-times'" :kind="kind" :drawn="subject" />
     <LevelPanel v-else />
-    <ChartSettings v-if="open" :kind="kind" :drawable="isCurve && traces.length > 0" @close="open = false" @picture="save" />
+    <ChartSettings v-if="open" :kind="kind" :drawable="isCurve ? traces.length > 0 : kind === 'spectrogram' || kind === 'decay-map'" @close="open = false" @picture="save" />
   </figure>
 </template>
 

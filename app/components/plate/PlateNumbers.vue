@@ -37,7 +37,7 @@ const trust = computed(() => {
     </div>
     <div data-testid="trust">
       <span class="big num">{{ trust ?? '–' }}</span> %
-      <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks' }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template></span>
+      <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks' }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template v-if="listen.gaps.poor">, {{ listen.gaps.poor }} as disturbed</template></span>
     </div>
   </div>
 </template>

@@ -27,6 +27,7 @@ useHead({ title: computed(() => site.site ? `${site.site.name} · Kovrin` : 'Kov
     <SitePlate v-if="view.area === 'site'" />
     <RigPlate v-else-if="view.area === 'rig'" />
     <WatchPlate v-else-if="view.area === 'watch'" />
+    <InputsPanel v-else-if="view.inputs && view.area === 'listen'" />
     <PlateView v-else />
     <aside class="inspector" :class="{ open: view.drawer === 'inspector' }" aria-label="Inspector">
       <ShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
