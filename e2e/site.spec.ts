@@ -119,7 +119,7 @@ test('a distance is measured in the plan, and a microphone takes a seat', async 
   await expect(page.getByLabel('Row', { exact: true })).toHaveValue('8')
   await type(page, 'Row', '2')
   await expect.poll(async () => (await rear()).x).toBe(6.5)
-  for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
+  for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(rear).toEqual({ x: 26, y: 9, z: 1.2 })
 })
 
@@ -138,13 +138,13 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
   await expect.poll(async () => (await mid()).x).toBeGreaterThanOrEqual(12.5)
   await page.reload()
   await area(page, 'Site')
-  await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
+  await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
   await page.getByRole('button', { name: 'Redo' }).click()
   await expect.poll(async () => (await mid()).x).toBeGreaterThanOrEqual(12.5)
   await page.getByRole('button', { name: 'Redo' }).click()
   await expect(page.locator('[data-notice="error"]')).toContainText('nothing left to redo')
-  await page.getByRole('button', { name: 'Undo the last change of the plan' }).click()
+  await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
 })
 
@@ -160,7 +160,7 @@ test('a plan that cannot be is refused with the reason, and the old one stays', 
   expect(await post(page, path, { what: 'source', key: source.id, old: { ...source, name: 'Something else' }, new: source })).toEqual([409, expect.stringContaining('changed meanwhile')])
   const late = { path: '/outputs/0/delay', old: site.devices.find((d: { id: string }) => d.id === 'processor').draft.outputs[0].delay, new: 5000 / 343.2, live: false }
   expect(await post(page, '/api/sites/ropewalk-hall/devices/processor/edits', late)).toEqual([422, expect.stringMatching(/delay.*out of range/i)]) // 5,000 m of delay
-  expect(await post(page, '/api/sites/nowhere/plan/undo', {})).toEqual([404, expect.stringContaining('nowhere')])
+  expect(await post(page, '/api/sites/nowhere/undo', {})).toEqual([404, expect.stringContaining('nowhere')])
   expect((await (await page.request.get('/api/sites/ropewalk-hall')).json()).plan).toEqual(plan)
   await openDemo(page)
   await area(page, 'Site')

@@ -119,8 +119,8 @@ export const useSite = defineStore('site', () => {
     }
   }
 
-  /** Sets one parameter, shown at once; while a change of it is on its way only the newest wish waits behind it. */
-  async function edit(device: string, p: ParameterPath, value: ParameterValue, asLive = live.value) {
+  /** Sets one parameter (`gesture`: see the server's edits), shown at once; while a change of it is on its way only the newest wish waits behind it. */
+  async function edit(device: string, p: ParameterPath, value: ParameterValue, asLive = live.value, gesture?: string | null) {
     if (sameValue(readParameter(drafts.value[device]!, p), value) && !waiting.has(key(device, p))) return
     showDraft(device, p, value)
     const k = key(device, p)
@@ -130,7 +130,7 @@ export const useSite = defineStore('site', () => {
       waiting.set(k, null)
       try {
         const answer: { value: ParameterValue, sent: boolean, why: string | null } = await ask(path(`/devices/${encodeURIComponent(device)}/edits`), {
-          method: 'POST', body: { path: p, old: readParameter(known[device]!, p), new: wish.value, live: wish.live },
+          method: 'POST', body: { path: p, old: readParameter(known[device]!, p), new: wish.value, live: wish.live, ...(gesture === undefined ? {} : { gesture }) },
         })
         known[device] = writeParameter(known[device]!, p, answer.value)
         if (answer.why) notices.say('warn', answer.why)
@@ -191,8 +191,15 @@ export const useSite = defineStore('site', () => {
       if (planPending === 0 && planTold) takePlan(planTold)
     }
   }
-  const undoPlan = () => ask(path('/plan/undo'), { method: 'POST' }).catch(notices.fail)
-  const redoPlan = () => ask(path('/plan/redo'), { method: 'POST' }).catch(notices.fail)
+  /** Takes back the newest change of this site, whatever it was, or makes it again; under Live hands settings go on to the device. */
+  async function undo(which: 'undo' | 'redo') {
+    await planQueue
+    try {
+      const { what, why } = await ask<{ what: string, why: string | null }>(path(`/${which}`), { method: 'POST', body: { live: live.value } })
+      notices.say(why ? 'warn' : 'info', why ? `${what} ${why}` : what)
+    }
+    catch (error) { notices.fail(error) }
+  }
 
   /** Sends every unsent edit to its device and says what arrived. */
   async function send() {
@@ -220,7 +227,7 @@ export const useSite = defineStore('site', () => {
 
   return {
     site, missing, connected, live, drafts, heldRig, draftRig, unsent, unsentCount, revisions,
-    open, close, edit, send, drop, path, deviceOf, editPlan, undoPlan, redoPlan,
+    open, close, edit, send, drop, path, deviceOf, editPlan, undo: () => undo('undo'), redo: () => undo('redo'),
     /** Calls back whenever a device confirmed something new; returns how to stop. */
     onHeld(f: (device: string) => void) {
       heldListeners.add(f)

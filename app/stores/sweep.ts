@@ -115,7 +115,7 @@ export const useSweep = defineStore('sweep', () => {
   async function restore() {
     const kept = toRestore.value
     if (!kept || kept.site !== site.site?.id) return
-    for (const { device, path, value } of kept.mutes) await site.edit(device, path, value, true)
+    for (const { device, path, value } of kept.mutes) await site.edit(device, path, value, true, null)
     toRestore.value = null
     notices.say('info', 'The mutes are as they were before the sweeps.')
   }
@@ -126,7 +126,7 @@ export const useSweep = defineStore('sweep', () => {
     const edits = [...all.filter(wanted).map(m => ({ ...m, value: true })), ...all.filter(m => !wanted(m)).map(m => ({ ...m, value: false }))] // silence first, then sound
     for (const { device, path, value } of edits) {
       goOn()
-      await site.edit(device, path, value, true)
+      await site.edit(device, path, value, true, null)
     }
   }
 

@@ -27,6 +27,8 @@ export const useTakes = defineStore('takes', () => {
   const asked = new Set<string>()
   const making = ref<Making>('none'), byTrust = ref(true)
 
+  /** Where a take stands in its cell: by its own place, else by its time. */
+  const placeOf = (t: TakeRecord) => t.place ?? new Date(t.at).getTime()
   const all = computed(() => site.site?.takes ?? [])
 
   const load = async (id: string) => {
@@ -62,7 +64,7 @@ export const useTakes = defineStore('takes', () => {
   const inCell = (source: string, position: string) => all.value.filter(t => t.sourceId === source && t.positionId === position)
   const cellOf = (t: TakeRecord) => `${t.sourceId}/${t.positionId}`
 
-  const picked = computed(() => view.cell ? inCell(view.cell.source, view.cell.position) : [])
+  const picked = computed(() => view.cell ? inCell(view.cell.source, view.cell.position).sort((a, b) => placeOf(a) - placeOf(b)) : [])
   /** The picked cell's takes, and of each cell laid over it the newest. */
   const shown = computed(() => [
     ...picked.value.filter(t => !view.hidden.includes(t.id)),
@@ -105,6 +107,11 @@ export const useTakes = defineStore('takes', () => {
   }
 
   const change = (id: string, body: TakeChange) => ask(site.path(`/takes/${id}`), { method: 'PATCH', body }).catch(notices.fail)
+  /** Puts a take before or after its neighbour in the cell. */
+  function move(t: TakeRecord, by: 1 | -1) {
+    const list = picked.value, at = list.findIndex(x => x.id === t.id) + by, next = list[at], beyond = list[at + by]
+    if (next) void change(t.id, { place: beyond ? (placeOf(next) + placeOf(beyond)) / 2 : placeOf(next) + by * 1000 })
+  }
   async function remove(t: TakeRecord) {
     await change(t.id, { deleted: true })
     notices.say('warn', `“${t.name}” was deleted.`, { name: 'Bring it back', run: () => void change(t.id, { deleted: false }) })
@@ -155,5 +162,5 @@ export const useTakes = defineStore('takes', () => {
     catch (error) { notices.fail(error) }
   }
 
-  return { all, stale, moved, inCell, picked, shown, measured, predicted, made, making, byTrust, shortName, change, remove, duplicate, store, keepMade, importFile, exportTake }
+  return { all, stale, moved, inCell, picked, shown, measured, predicted, made, making, byTrust, shortName, change, move, remove, duplicate, store, keepMade, importFile, exportTake }
 })

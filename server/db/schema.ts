@@ -50,17 +50,22 @@ export const devices = pgTable('devices', {
   revision: integer('revision').notNull().default(0),
 }, t => [primaryKey({ columns: [t.siteId, t.id] })])
 
-/** Every change of the plan, so that undo reaches across reloads: `old` null makes, `new` null removes a source or position. */
-export const planHistory = pgTable('plan_history', {
+/**
+ * Every change that a person can take back, so that undo reaches across reloads: of the plan, a source or a position (`old` null makes,
+ * `new` null removes it), of a setting (`key` is `device/path`), of a take (`old` and `new` hold what changed). The table began with the plan's.
+ */
+export const changes = pgTable('plan_history', {
   id: bigserial('id', { mode: 'number' }).primaryKey(),
   siteId: siteId(),
-  what: text('what').$type<'plan' | 'source' | 'position'>().notNull(),
+  what: text('what').$type<'plan' | 'source' | 'position' | 'setting' | 'take'>().notNull(),
   key: text('key').notNull(),
   old: jsonb('old'),
   new: jsonb('new'),
   undone: boolean('undone').notNull().default(false),
   /** Undone and then replaced by another change: can no longer be made again. */
   replaced: boolean('replaced').notNull().default(false),
+  /** Changes of the same gesture are taken back together. */
+  gesture: text('gesture'),
   who: text('who').notNull(),
   at: now('at'),
 }, t => [index('plan_history_site').on(t.siteId, t.id)])
@@ -100,6 +105,8 @@ export const takes = pgTable('takes', {
   /** For viewing only: dB added, seconds taken out. */
   offset: doublePrecision('offset').notNull().default(0),
   shift: doublePrecision('shift').notNull().default(0),
+  /** Place among the takes of its cell, earlier first; null: by its time. */
+  place: doublePrecision('place'),
   /** Set while a take is deleted but can still be brought back. */
   deletedAt: timestamp('deleted_at', { withTimezone: true }),
 }, t => [

@@ -8,7 +8,7 @@ import { database, type Database, type Transaction } from './client'
 import { devices, log, positions, sites, sources, takes } from './schema'
 
 export interface DeviceRecord { id: string, name: string, address: string, capability: Capability, draft: Settings, held: Settings | null, revision: number }
-export interface TakeRecord { id: string, sourceId: string, positionId: string, name: string, info: TakeInfo, feed: Endpoint, settings: PathSettings, who: string, at: string, note: string, hue: number | null, /** dB added for viewing. */ offset: number, /** Seconds taken out for viewing. */ shift: number }
+export interface TakeRecord { id: string, sourceId: string, positionId: string, name: string, info: TakeInfo, feed: Endpoint, settings: PathSettings, who: string, at: string, note: string, hue: number | null, /** dB added for viewing. */ offset: number, /** Seconds taken out for viewing. */ shift: number, /** Place in its cell's list; null: by its time. */ place: number | null }
 
 /** All that a page needs to open a site; curves are fetched take by take. */
 export interface SiteSnapshot { id: string, name: string, plan: SitePlan, sources: Source[], positions: Position[], devices: DeviceRecord[], takes: TakeRecord[] }
@@ -63,7 +63,7 @@ export async function ledgerOf(siteId: string): Promise<{ cells: number, fresh: 
   return { cells: site.sources.length * site.positions.length, fresh: newest.size - stale, stale, takes: site.takes.length }
 }
 
-export const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.positionId, name: takes.name, info: takes.info, feed: takes.feed, settings: takes.settings, who: takes.who, at: takes.at, note: takes.note, hue: takes.hue, offset: takes.offset, shift: takes.shift }
+export const takeColumns = { id: takes.id, sourceId: takes.sourceId, positionId: takes.positionId, name: takes.name, info: takes.info, feed: takes.feed, settings: takes.settings, who: takes.who, at: takes.at, note: takes.note, hue: takes.hue, offset: takes.offset, shift: takes.shift, place: takes.place }
 
 export const takeRecord = (row: Omit<TakeRecord, 'at'> & { at: Date }): TakeRecord => ({ ...row, at: row.at.toISOString() })
 

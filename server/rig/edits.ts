@@ -1,5 +1,7 @@
+import { randomUUID } from 'node:crypto'
 import { and, eq } from 'drizzle-orm'
 import { differences, holdParameter, parameterName, readParameter, sameValue, writeParameter, type ParameterPath, type ParameterValue } from '../../core/rig'
+import { recordChange } from '../db/changes'
 import { database } from '../db/client'
 import { devices, settingHistory } from '../db/schema'
 import { DeviceRefusal, type DeviceConnection } from '../links/driver'
@@ -13,7 +15,8 @@ export type EditAnswer =
   | { status: 'overtaken', why: string, value: ParameterValue }
   | { status: 'kept', value: ParameterValue, sent: boolean, why: string | null }
 
-export interface Edit { path: ParameterPath, old: ParameterValue, new: unknown, live: boolean }
+/** `gesture` joins edits that are taken back together; null keeps the edit out of what can be taken back. */
+export interface Edit { path: ParameterPath, old: ParameterValue, new: unknown, live: boolean, gesture?: string | null }
 
 /**
  * One change of one parameter by one person: checked against the device's limits and against the value that the person saw,
@@ -35,6 +38,7 @@ export async function applyEdit(siteId: string, deviceId: string, edit: Edit, wh
       row.draft = writeParameter(row.draft, edit.path, value)
       await tx.update(devices).set({ draft: row.draft }).where(and(eq(devices.siteId, siteId), eq(devices.id, deviceId)))
       await tx.insert(settingHistory).values({ siteId, deviceId, path: edit.path, old: current, new: value, kind: 'edit', who })
+      if (edit.gesture !== null) await recordChange(tx, siteId, { what: 'setting', key: `${deviceId}${edit.path}`, old: current, new: value, gesture: edit.gesture }, who)
       await touch(tx, siteId)
     }
     events.push({ type: 'draft', device: deviceId, path: edit.path, value, who })
@@ -96,6 +100,8 @@ export async function dropDraft(siteId: string, deviceId: string, who: string): 
     if (unsent.length) {
       await tx.update(devices).set({ draft: row.held! }).where(and(eq(devices.siteId, siteId), eq(devices.id, deviceId)))
       await tx.insert(settingHistory).values(unsent.map(d => ({ siteId, deviceId, path: d.path, old: d.from, new: d.to, kind: 'edit' as const, who })))
+      const gesture = randomUUID()
+      for (const d of unsent) await recordChange(tx, siteId, { what: 'setting', key: `${deviceId}${d.path}`, old: d.from, new: d.to, gesture }, who)
       await touch(tx, siteId)
     }
     return { unsent, held: row.held, revision: row.revision }

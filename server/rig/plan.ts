@@ -1,9 +1,10 @@
-import { and, asc, desc, eq, max } from 'drizzle-orm'
+import { and, eq, max } from 'drizzle-orm'
 import * as v from 'valibot'
 import { planFaults, Position, SitePlan, Source } from '../../core/rig'
 import { database, type Transaction } from '../db/client'
+import { recordChange } from '../db/changes'
 import { readPlan } from '../db/sites'
-import { planHistory, positions, sites, sources, takes } from '../db/schema'
+import { positions, sites, sources, takes } from '../db/schema'
 import { tell } from '../live/channel'
 import { touch } from './held'
 
@@ -14,7 +15,7 @@ export const PlanEdit = v.variant('what', [
 ])
 export type PlanEdit = v.InferOutput<typeof PlanEdit>
 
-export type PlanAnswer = { status: 'kept' } | { status: 'missing' } | { status: 'refused', why: string } | { status: 'overtaken', why: string } | { status: 'nothing' }
+export type PlanAnswer = { status: 'kept' } | { status: 'missing' } | { status: 'refused', why: string } | { status: 'overtaken', why: string }
 
 /** Equal as JSON, whatever the order of the keys. */
 const sorted = (value: unknown): unknown => Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => a < b ? -1 : 1).map(([k, x]) => [k, sorted(x)])) : value
@@ -42,27 +43,11 @@ async function change(siteId: string, job: (tx: Transaction) => Promise<void>): 
 /** One change of the plan, a source or a position: refused when somebody was quicker, or when the plan could not be built. */
 export const editPlan = (siteId: string, edit: PlanEdit, who: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
   await apply(tx, siteId, edit)
-  await tx.update(planHistory).set({ replaced: true }).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true)))
-  await tx.insert(planHistory).values({ siteId, what: edit.what, key: edit.key, old: edit.old, new: edit.new, who })
+  await recordChange(tx, siteId, edit, who)
 })
 
-/** Takes back the newest change of the plan that still stands. */
-export const undoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
-  if (!await readPlan(siteId, tx)) throw new Refused({ status: 'missing' })
-  const [last] = await tx.select().from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, false))).orderBy(desc(planHistory.id)).limit(1)
-  if (!last) throw new Refused({ status: 'nothing' })
-  await apply(tx, siteId, v.parse(PlanEdit, { what: last.what, key: last.key, old: last.new, new: last.old }))
-  await tx.update(planHistory).set({ undone: true }).where(eq(planHistory.id, last.id))
-})
-
-/** Makes the oldest change that was taken back last stand again; a new change in between ends what can be made again. */
-export const redoPlan = (siteId: string): Promise<PlanAnswer> => change(siteId, async (tx) => {
-  if (!await readPlan(siteId, tx)) throw new Refused({ status: 'missing' })
-  const [next] = await tx.select().from(planHistory).where(and(eq(planHistory.siteId, siteId), eq(planHistory.undone, true), eq(planHistory.replaced, false))).orderBy(asc(planHistory.id)).limit(1)
-  if (!next) throw new Refused({ status: 'nothing' })
-  await apply(tx, siteId, v.parse(PlanEdit, { what: next.what, key: next.key, old: next.old, new: next.new }))
-  await tx.update(planHistory).set({ undone: false }).where(eq(planHistory.id, next.id))
-})
+/** The same without a record of its own: for what is taken back or made again. */
+export const replayPlan = (siteId: string, edit: PlanEdit): Promise<PlanAnswer> => change(siteId, tx => apply(tx, siteId, edit))
 
 async function apply(tx: Transaction, siteId: string, edit: PlanEdit) {
   const [site] = await tx.select().from(sites).where(eq(sites.id, siteId)).for('update')

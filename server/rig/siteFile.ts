@@ -21,7 +21,7 @@ export const SiteFile = v.strictObject({
   devices: v.pipe(v.array(v.strictObject({ id: v.string(), name: v.string(), address: v.string(), capability: Capability, draft: Settings })), v.maxLength(200)),
   takes: v.pipe(v.array(v.strictObject({
     source: v.string(), position: v.string(), name: v.string(), info: TakeInfo, feed: Endpoint, settings: v.record(v.string(), Settings), who: v.string(), at: v.pipe(v.string(), v.isoTimestamp()),
-    note: v.optional(v.string(), ''), hue: v.optional(v.nullable(v.pipe(v.number(), v.integer())), null), offset: v.optional(v.number(), 0), shift: v.optional(v.number(), 0),
+    note: v.optional(v.string(), ''), hue: v.optional(v.nullable(v.pipe(v.number(), v.integer())), null), offset: v.optional(v.number(), 0), shift: v.optional(v.number(), 0), place: v.optional(v.nullable(v.number()), null),
     data: v.pipe(v.string(), v.base64()),
   })), v.maxLength(5000)),
 })
@@ -38,7 +38,7 @@ export async function exportSite(siteId: string): Promise<SiteFile | null> {
   return {
     format: 'kovrin-site', version: 1, name: site.name, plan: site.plan, sources: site.sources, positions: site.positions,
     devices: site.devices.map(({ id, name, address, capability, draft }) => ({ id, name, address, capability, draft })),
-    takes: site.takes.map(t => ({ source: t.sourceId, position: t.positionId, name: t.name, info: t.info, feed: t.feed, settings: t.settings, who: t.who, at: t.at, note: t.note, hue: t.hue, offset: t.offset, shift: t.shift, data: data.get(t.id)! })),
+    takes: site.takes.map(t => ({ source: t.sourceId, position: t.positionId, name: t.name, info: t.info, feed: t.feed, settings: t.settings, who: t.who, at: t.at, note: t.note, hue: t.hue, offset: t.offset, shift: t.shift, place: t.place, data: data.get(t.id)! })),
   }
 }
 
@@ -62,7 +62,7 @@ export const createSite = (name: string, template: TemplateId, who: string): Pro
 async function create(site: NewSite, who: string, kept: (Omit<SiteFile['takes'][number], 'data'> & { data: Buffer })[]): Promise<string> {
   await database().transaction(async (tx) => {
     await insertSite(tx, site)
-    for (const t of kept) await tx.insert(takes).values({ siteId: site.id, sourceId: t.source, positionId: t.position, name: t.name, info: t.info, feed: t.feed, settings: t.settings, data: t.data, who: t.who, at: new Date(t.at), note: t.note, hue: t.hue, offset: t.offset, shift: t.shift })
+    for (const t of kept) await tx.insert(takes).values({ siteId: site.id, sourceId: t.source, positionId: t.position, name: t.name, info: t.info, feed: t.feed, settings: t.settings, data: t.data, who: t.who, at: new Date(t.at), note: t.note, hue: t.hue, offset: t.offset, shift: t.shift, place: t.place })
   })
   await startLinks(site.id)
   await writeLog(site.id, who, `Made the site “${site.name}”.`)

@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import * as v from 'valibot'
 import { devicesOnPath, sourceOutputs, type PathSettings, type Rig } from '../../core/rig'
 import type { TakeInfo } from '../../core/formats/take'
+import { recordChange } from '../db/changes'
 import { database } from '../db/client'
 import { writeLog } from '../db/log'
 import { loadSite, takeColumns, takeRecord, type TakeRecord } from '../db/sites'
@@ -36,6 +37,7 @@ export async function keepTake(siteId: string, cell: { source: string, position:
     const [row] = await tx.insert(takes).values({
       siteId, sourceId: source.id, positionId: position.id, name: name ?? `${source.name} · ${position.name} ${count!.n + 1}`, info: geometry ? { ...info, geometry } : info, feed: site.plan.feed, settings, data, who,
     }).returning()
+    await recordChange(tx, siteId, { what: 'take', key: row!.id, old: { deleted: true }, new: { deleted: false } }, who)
     await touch(tx, siteId)
     const { siteId: _, data: __, deletedAt: ___, ...rest } = row!
     return takeRecord(rest)
@@ -54,18 +56,26 @@ export async function takeData(siteId: string, takeId: string): Promise<Buffer |
 export const TakeChange = v.strictObject({
   name: v.optional(v.pipe(v.string(), v.trim(), v.minLength(1, 'A take needs a name'), v.maxLength(120))), note: v.optional(v.pipe(v.string(), v.maxLength(2000))),
   hue: v.optional(v.nullable(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(7)))),
-  offset: v.optional(v.pipe(v.number(), v.minValue(-120), v.maxValue(120))), shift: v.optional(v.pipe(v.number(), v.minValue(-5), v.maxValue(5))), deleted: v.optional(v.boolean()),
+  offset: v.optional(v.pipe(v.number(), v.minValue(-120), v.maxValue(120))), shift: v.optional(v.pipe(v.number(), v.minValue(-5), v.maxValue(5))), place: v.optional(v.nullable(v.pipe(v.number(), v.finite()))), deleted: v.optional(v.boolean()),
 })
 export type TakeChange = v.InferOutput<typeof TakeChange>
 
-/** Renames, colours, deletes or brings back a take; null when there is none. A deleted take keeps its data. */
-export async function changeTake(siteId: string, takeId: string, { deleted, ...change }: TakeChange, who: string): Promise<TakeRecord | null> {
-  const [row] = await database().update(takes).set({ ...change, ...(deleted === undefined ? {} : { deletedAt: deleted ? new Date() : null }) }).where(and(eq(takes.siteId, siteId), eq(takes.id, takeId))).returning({ ...takeColumns })
+/** Renames, colours, moves, deletes or brings back a take; null when there is none. A deleted take keeps its data. `record`: it can be taken back. */
+export async function changeTake(siteId: string, takeId: string, change: TakeChange, who: string, record = true): Promise<TakeRecord | null> {
+  const { deleted, ...fields } = change
+  const row = await database().transaction(async (tx) => {
+    const at = and(eq(takes.siteId, siteId), eq(takes.id, takeId)), [before] = await tx.select({ ...takeColumns, deletedAt: takes.deletedAt }).from(takes).where(at).for('update')
+    if (!before) return null
+    const old = Object.fromEntries(Object.keys(change).map(k => [k, k === 'deleted' ? before.deletedAt !== null : before[k as keyof typeof fields]]))
+    const [after] = await tx.update(takes).set({ ...fields, ...(deleted === undefined ? {} : { deletedAt: deleted ? new Date() : null }) }).where(at).returning({ ...takeColumns })
+    if (record && JSON.stringify(old) !== JSON.stringify(change)) await recordChange(tx, siteId, { what: 'take', key: takeId, old, new: change }, who)
+    return after!
+  })
   if (!row) return null
-  const record = takeRecord(row)
-  if (deleted !== undefined) await writeLog(siteId, who, `${deleted ? 'Deleted' : 'Brought back'} the take “${record.name}”.`)
-  tell(siteId, deleted ? { type: 'take-gone', id: takeId } : { type: 'take', take: record })
-  return record
+  const changed = takeRecord(row)
+  if (deleted !== undefined) await writeLog(siteId, who, `${deleted ? 'Deleted' : 'Brought back'} the take “${changed.name}”.`)
+  tell(siteId, deleted ? { type: 'take-gone', id: takeId } : { type: 'take', take: changed })
+  return changed
 }
 
 /** A second take of the same data, to be worked on apart. Null when there is none. */
@@ -73,7 +83,11 @@ export async function duplicateTake(siteId: string, takeId: string, who: string)
   const [row] = await database().select().from(takes).where(and(eq(takes.siteId, siteId), eq(takes.id, takeId)))
   if (!row || row.deletedAt) return null
   const { id: _, ...rest } = row
-  const [made] = await database().insert(takes).values({ ...rest, name: `${row.name} copy`.slice(0, 120), who }).returning({ ...takeColumns })
+  const made = await database().transaction(async (tx) => {
+    const [copy] = await tx.insert(takes).values({ ...rest, name: `${row.name} copy`.slice(0, 120), who }).returning({ ...takeColumns })
+    await recordChange(tx, siteId, { what: 'take', key: copy!.id, old: { deleted: true }, new: { deleted: false } }, who)
+    return copy
+  })
   const record = takeRecord(made!)
   tell(siteId, { type: 'take', take: record })
   return record

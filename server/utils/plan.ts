@@ -3,9 +3,8 @@ import type { PlanAnswer } from '../rig/plan'
 import { notFound } from './request'
 
 /** A plan answer as HTTP: 404, 409 or 422 with the reason in words. */
-export function answerPlan(answer: PlanAnswer, site: string, what = 'undo') {
+export function answerPlan(answer: PlanAnswer, site: string) {
   if (answer.status === 'missing') throw notFound(`site “${site}”`)
-  if (answer.status === 'nothing') throw createError({ statusCode: 409, message: `There is nothing left to ${what} in this plan.` })
   if (answer.status === 'overtaken') throw createError({ statusCode: 409, message: answer.why })
   if (answer.status === 'refused') throw createError({ statusCode: 422, message: answer.why })
   return { kept: true }

@@ -21,7 +21,8 @@ const silentAt = computed(() => blocks.value.find(b => b.muted))
 async function feedThis() {
   const sounding = listen.noise
   listen.hush()
-  for (const e of feedOnly(site, view.cell!.source)) await site.edit(e.device, e.path, e.to)
+  const gesture = crypto.randomUUID()
+  for (const e of feedOnly(site, view.cell!.source)) await site.edit(e.device, e.path, e.to, undefined, gesture)
   if (sounding) await listen.turnNoise(true)
 }
 function edit(block: typeof blocks.value[number]) {

@@ -32,7 +32,7 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
       <label><span class="small soft">Export</span>
         <select aria-label="Export" @change="takes.exportTake(take, word($event) as 'text'); ($event.target as HTMLSelectElement).value = ''"><option value="">as …</option><option value="text">text: frequency, dB, phase, coherence</option><option value="csv">CSV</option><option value="float32">WAV, impulse response, 32-bit float</option><option value="pcm24">WAV, impulse response, 24 bit</option></select>
       </label>
-      <div class="row"><Button size="small" severity="secondary" label="Duplicate" @click="takes.duplicate(take.id)" /><Button size="small" severity="danger" text label="Delete" @click="takes.remove(take)" /></div>
+      <div class="row"><Button size="small" text icon="pi pi-arrow-up" aria-label="Up" title="Up in this list" :disabled="takes.picked[0]?.id === take.id" @click="takes.move(take, -1)" /><Button size="small" text icon="pi pi-arrow-down" aria-label="Down" title="Down in this list" :disabled="takes.picked.at(-1)?.id === take.id" @click="takes.move(take, 1)" /><Button size="small" severity="secondary" label="Duplicate" @click="takes.duplicate(take.id)" /><Button size="small" severity="danger" text label="Delete" @click="takes.remove(take)" /></div>
     </div>
   </li>
 </template>

@@ -60,7 +60,7 @@ async function addArea() {
         <Button size="small" severity="secondary" label="Add position" @click="addPosition" />
         <Button size="small" severity="secondary" label="Add area" @click="addArea" />
       </div>
-      <div class="row apart"><Button size="small" text label="Undo the last change of the plan" title="Undo (Z)" @click="site.undoPlan()" /><Button size="small" text label="Redo" title="Make it again (Y)" @click="site.redoPlan()" /></div>
+      <div class="row apart"><Button size="small" text label="Undo the last change" title="Undo (Z)" @click="site.undo()" /><Button size="small" text label="Redo" title="Make it again (Y)" @click="site.redo()" /></div>
     </div>
     <SourceEditor v-if="source" :key="source.id" :source="source" />
     <PositionEditor v-else-if="position" :key="position.id" :position="position" />

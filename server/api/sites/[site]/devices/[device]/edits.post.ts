@@ -4,7 +4,7 @@ import { applyEdit } from '../../../../../rig/edits'
 import { inOrder } from '../../../../../rig/inOrder'
 
 const Value = v.union([v.number(), v.boolean(), v.null(), Pass, Band])
-const Body = v.strictObject({ path: v.string(), old: Value, new: v.unknown(), live: v.boolean() })
+const Body = v.strictObject({ path: v.string(), old: Value, new: v.unknown(), live: v.boolean(), gesture: v.optional(v.nullable(v.pipe(v.string(), v.maxLength(60)))) })
 
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site'), device = param(event, 'device')

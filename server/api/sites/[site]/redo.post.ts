@@ -1,0 +1,3 @@
+import { answerUndo } from '../../../utils/undo'
+
+export default defineEventHandler(event => answerUndo(event, true))
