@@ -1,13 +1,15 @@
-import { standardGrid, multiply, divide } from '~~/core/dsp'
+import { standardGrid, multiply, divide, type Curve } from '~~/core/dsp'
 import { fewBlocks, smooth } from '~~/core/measure'
 import { asIfSounding, sourceResponse, staleness, type PathSettings } from '~~/core/rig'
 import type { Drawn } from '~/components/plate/traces'
 
 /** Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now, predicted by the draft. */
 export function useDrawn() {
-  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), charts = useCharts(), sets = useSets(), corrections = useCorrections()
+  const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), charts = useCharts(), sets = useSets(), corrections = useCorrections(), inputs = useInputs()
   const source = computed(() => site.site?.sources.find(s => s.id === view.cell?.source))
   const position = computed(() => site.site?.positions.find(p => p.id === view.cell?.position))
+  /** Smoothed curves of further measurements, by what came from the analysis; begun anew when anything about them changes. */
+  const further = computed(() => { void [view.smoothing, charts.settings.complexSmoothing, corrections.interfaceText, inputs.inputs]; return new WeakMap<object, Curve>() })
   const smoothing = (curve: Parameters<typeof smooth>[0]) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
   const trimmed = computed(() => {
     if (!listen.curve || !listen.trim) return listen.curve
@@ -29,7 +31,7 @@ export function useDrawn() {
     const list: Drawn[] = []
     for (const { take, curve, data } of takes.measured) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
-      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), harmonics: take.info.sweep?.harmonics, response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
+      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, still: true, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), harmonics: take.info.sweep?.harmonics, response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
     }
     for (const { take, curve } of takes.predicted) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
@@ -39,9 +41,11 @@ export function useDrawn() {
     if (!source.value || !position.value) return list
     const at = listen.front ? sets.placeOf(listen.front) : position.value, look = { hue: source.value.hue, dash: at?.dash ?? 0 }, elsewhere = at && at.id !== position.value.id ? `${at.name} ` : `${source.value.name} `
     for (const m of sets.able) {
-      const frame = listen.frames[m.id], p = sets.placeOf(m), measured = frame && listen.curveOf(frame)
-      if (!measured || !p || m.id === listen.front?.id) continue
-      list.push({ hue: source.value.hue, dash: p.dash, id: `other-${m.id}`, name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: false, curve: smoothing(corrections.corrected(measured, m.microphone)) })
+      const frame = listen.frames[m.id], p = sets.placeOf(m)
+      if (!frame?.curve || !p || m.id === listen.front?.id) continue
+      const curve = further.value.get(frame.curve) ?? smoothing(corrections.corrected(listen.curveOf(frame)!, m.microphone))
+      further.value.set(frame.curve, curve)
+      list.push({ hue: source.value.hue, dash: p.dash, id: `other-${m.id}`, name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: false, curve })
     }
     if (now.value) {
       list.push({ ...look, id: 'live', name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })

@@ -77,16 +77,18 @@ const traces = computed<Trace[]>(() => {
     default: return []
   }
 })
+const matters = computed(() => [...standardGrid.keys()].filter(k => standardGrid[k]! > Math.max(40, s.value.low) && standardGrid[k]! < Math.min(16_000, s.value.high)))
 watch(traces, (list) => {
-  const seen = list.flatMap(t => Array.from(t.values).filter((v, k) => Number.isFinite(v) && standardGrid[k]! > Math.max(40, s.value.low) && standardGrid[k]! < Math.min(16_000, s.value.high)))
-  if (!seen.length) return
   if (props.kind === 'magnitude' || props.kind === 'spectrum') {
-    const peak = seen.reduce((a, b) => Math.max(a, b))
+    let peak = -Infinity
+    for (const { values } of list) for (const k of matters.value) if (values[k]! > peak) peak = values[k]!
     const room = props.kind === 'spectrum' ? 10 : 4 // the chart's name stands in it
-    if (peak > top.value - 1 || peak < top.value - 15 - room) top.value = Math.ceil((peak + room) / 6) * 6
+    if (Number.isFinite(peak) && (peak > top.value - 1 || peak < top.value - 15 - room)) top.value = Math.ceil((peak + room) / 6) * 6
   }
   if (props.kind === 'group-delay' || (props.kind === 'phase' && s.value.unwrapped)) {
-    const sorted = seen.sort((a, b) => a - b), low = sorted[Math.floor(sorted.length * 0.03)]!, high = sorted[Math.floor(sorted.length * 0.97)]!
+    const sorted = list.flatMap(t => matters.value.map(k => t.values[k]!).filter(Number.isFinite)).sort((a, b) => a - b)
+    if (!sorted.length) return
+    const low = sorted[Math.floor(sorted.length * 0.03)]!, high = sorted[Math.floor(sorted.length * 0.97)]!
     const step = props.kind === 'phase' ? 180 : high - low > 40 ? 20 : 5
     const next: [number, number] = [Math.floor(low / step - 0.3) * step, Math.ceil(high / step + 0.3) * step]
     if (next[0] !== delays.value[0] || next[1] !== delays.value[1]) delays.value = next
