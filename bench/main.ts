@@ -6,7 +6,7 @@ import { createInterface } from 'node:readline'
 import { coverage } from '../core/acoustics'
 import { pinkNoise, realFft, standardGrid } from '../core/dsp'
 import { loadFastFft } from '../core/dsp/fastFft'
-import { createDualChannel, createLive, createRing, deconvolve, ringWriter } from '../core/measure'
+import { createDualChannel, createLive, createReferences, createRing, deconvolve, ringWriter } from '../core/measure'
 import { ropewalk } from '../standins/ropewalk/site'
 import { roomSpectrum } from '../standins/venue/acoustics'
 
@@ -60,8 +60,8 @@ for (const power of [10, 12, 14, 16, 18]) {
   row('deconvolution of 2^20, single precision', median(() => { deconvolve(x, y, { low: 20, high: 20_000 }, rate, n => fast.block(n)) }, 9), await scipy('deconvolve', size, 9))
 }
 {
-  const ring = createRing(rate, 2, 2 ** 19), writer = ringWriter(ring), count = 8, updates = 20, curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
-  const lives = Array.from({ length: count }, () => createLive(ring, { reference: 0, microphone: 1, length: 'multi', overlap: 0.75, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum }))
+  const ring = createRing(rate, 2, 2 ** 19), writer = ringWriter(ring), references = createReferences(ring, fast.spectrum), count = 8, updates = 20, curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
+  const lives = Array.from({ length: count }, () => createLive(ring, { reference: 0, microphone: 1, length: 'multi', overlap: 0.75, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum, references }))
   const step = rate / updates
   let busy = 0
   for (let at = 0; at + step <= 30 * rate; at += step) {

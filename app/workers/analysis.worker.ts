@@ -1,6 +1,6 @@
 import { hann, type SpectrumFft } from '~~/core/dsp'
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
-import { arrivalsOf, bandLevels, combOf, createSoundLevel, fractionalOctaves, openRing, ringReader, ringingModes, type Comb, type Mode, type Ring } from '~~/core/measure'
+import { arrivalsOf, bandLevels, combOf, createReferences, createSoundLevel, fractionalOctaves, openRing, ringingModes, type Comb, type Mode, type References, type Ring } from '~~/core/measure'
 import type { AnalysisAnswer, AnalysisRequest, EngineSettings, MeasurementSpec, Wants } from './messages'
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
@@ -8,7 +8,7 @@ import { createSweeper } from './sweeper'
 const pollEvery = 10, frameEvery = 40, otherFramesEvery = 200, metersEvery = 80, stalledAfter = 1500, takeWaits = 9000
 
 let fast: FastFft | null = null
-let ring: Ring | null = null, reader: ReturnType<typeof ringReader>, meter: ReturnType<typeof createMeter>
+let ring: Ring | null = null, references: References, reader: References['reader'], meter: ReturnType<typeof createMeter>
 let settings: EngineSettings
 let running: RunningMeasurement[] = []
 /** The measurement whose findings, response, level and arrivals are shown. */
@@ -29,7 +29,7 @@ function measure(specs: MeasurementSpec[], frontId: string) {
   running = specs.map((spec) => {
     const old = running.find(m => m.spec.id === spec.id && m.spec.microphone === spec.microphone && m.spec.reference === spec.reference)
     old?.change(spec)
-    return old ?? createMeasurement(ring!, meter, spec, settings, fast!.spectrum)
+    return old ?? createMeasurement(ring!, meter, spec, settings, fast!.spectrum, references)
   })
   const next = running.find(m => m.spec.id === frontId)
   if (next !== front) meterChannel()
@@ -150,7 +150,8 @@ function handle(request: AnalysisRequest) {
   switch (request.type) {
     case 'listen':
       ring = openRing(request.buffer)
-      reader = ringReader(ring)
+      references = createReferences(ring, fast!.spectrum)
+      reader = references.reader
       meter = createMeter(reader)
       settings = request.settings
       lastWrittenAt = performance.now()

@@ -1,5 +1,5 @@
 import { standardGrid, unity, type Curve, type SpectrumMaker } from '~~/core/dsp'
-import { createFollower, createLive, levelOf, type Level, type Live, type Ring, type ringReader } from '~~/core/measure'
+import { createFollower, createLive, levelOf, type Level, type Live, type References, type Ring, type ringReader } from '~~/core/measure'
 import type { EngineSettings, Frame, MeasurementSpec, TakeReady } from './messages'
 
 const searchEvery = 250, searchFor = 2500, silence = -75
@@ -14,12 +14,12 @@ export function createMeter(reader: ReturnType<typeof ringReader>) {
 }
 
 /** One measurement on the ring: it finds its own arrival, averages, follows, and says what it has. */
-export function createMeasurement(ring: Ring, meter: (channel: number) => Level, first: MeasurementSpec, settings: EngineSettings, spectrum: SpectrumMaker) {
+export function createMeasurement(ring: Ring, meter: (channel: number) => Level, first: MeasurementSpec, settings: EngineSettings, spectrum: SpectrumMaker, references: References) {
   let spec = first, live = create(settings), follower = createFollower(live)
   /** `heardSince`: when the running search first heard the reference. */
   let searching = true, assumed = false, arrival: Frame['arrival'] = null, heardSince = performance.now(), lastSearch = 0, lastTrack = 0, changed = false
 
-  function create(next: EngineSettings): Live { return createLive(ring, { reference: spec.reference, microphone: spec.microphone, ...next, spectrum }) }
+  function create(next: EngineSettings): Live { return createLive(ring, { reference: spec.reference, microphone: spec.microphone, ...next, spectrum, references }) }
   function startSearch(expected: number | null) {
     searching = true
     assumed = false

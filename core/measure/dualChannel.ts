@@ -1,4 +1,4 @@
-import { exactSpectrum, hann, realFft, type Curve, type SpectrumMaker } from '../dsp'
+import { exactSpectrum, hann, realFft, type Curve, type SpectrumFft, type SpectrumMaker } from '../dsp'
 import type { Hertz, Seconds } from '../units'
 
 /** How blocks are averaged: forgetting with a time constant, the plain mean of the last `count` blocks, or of all since the restart. */
@@ -20,6 +20,19 @@ export interface DualChannelOptions {
   dropPoor?: boolean
 }
 
+type Spectrum = Float64Array | Float32Array
+
+/** The average takes one block with weight `w`: the hottest loop of the live path. */
+function addForgetting(x: Spectrum, y: Spectrum, sxx: Float64Array, syy: Float64Array, sxyRe: Float64Array, sxyIm: Float64Array, first: number, last: number, w: number) {
+  for (let k = first; k <= last; k++) {
+    const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!
+    sxx[k]! += w * (xr * xr + xi * xi - sxx[k]!)
+    syy[k]! += w * (yr * yr + yi * yi - syy[k]!)
+    sxyRe[k]! += w * (xr * yr + xi * yi - sxyRe[k]!)
+    sxyIm[k]! += w * (xr * yi - xi * yr - sxyIm[k]!)
+  }
+}
+
 /** Blocks before any is judged; how much worse than them a poor one is; and poor ones in a row after which the system must have changed instead. */
 const enough = 6, poorer = 2.5, patience = 8
 
@@ -33,6 +46,8 @@ export interface DualChannel {
    * than the blocks before, and is taken out. False when the block was poor and left out.
    */
   push(reference: ArrayLike<number>, microphone: ArrayLike<number>, late?: number): boolean
+  /** The same with the reference's windowed spectrum, `length / 2 + 1` pairs re, im, instead of its block. */
+  pushSpectrum(reference: Float64Array | Float32Array, microphone: ArrayLike<number>, late?: number): boolean
   restart(): void
   /** Takes the average as if the microphone had been read `samples` later all along: its phase is turned, nothing is forgotten. */
   delayBy(samples: number): void
@@ -51,13 +66,13 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   const { length, averaging } = options
   if (averaging.kind === 'blocks' ? !(averaging.count >= 1) : averaging.kind === 'exponential' && !(averaging.time > 0)) throw new RangeError('Averaging needs a time above 0 or at least one block')
   const make = options.spectrum ?? exactSpectrum
-  const fftX = make(length), fftY = make(length), window = options.window ?? hann(length), bins = length / 2 + 1
+  const fftY = make(length), window = options.window ?? hann(length), bins = length / 2 + 1
   const [first, last] = options.bins ?? [0, bins - 1]
   const sums = [0, 1, 2, 3].map(() => new Float64Array(bins)) as [Float64Array, Float64Array, Float64Array, Float64Array]
   const [sxx, syy, sxyRe, sxyIm] = sums
   const kept = averaging.kind === 'blocks' ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(last - first + 1))) : []
   const forget = averaging.kind === 'exponential' ? 1 - Math.exp(-options.hop / (options.sampleRate * averaging.time)) : 0
-  let pushed = 0
+  let pushed = 0, fftX: SpectrumFft | null = null
 
   /** Turns a block's spectrum forward by so many samples. */
   const turnBlock = (y: Float64Array | Float32Array, samples: number) => {
@@ -89,17 +104,6 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
     return here > poorer * usual + 0.02 * count
   }
 
-  const addForgetting = (x: ArrayLike<number>, y: ArrayLike<number>) => {
-    const w = Math.max(forget, 1 / pushed)
-    for (let k = first; k <= last; k++) {
-      const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!
-      sxx[k]! += w * (xr * xr + xi * xi - sxx[k]!)
-      syy[k]! += w * (yr * yr + yi * yi - syy[k]!)
-      sxyRe[k]! += w * (xr * yr + xi * yi - sxyRe[k]!)
-      sxyIm[k]! += w * (xr * yi - xi * yr - sxyIm[k]!)
-    }
-  }
-
   const addRunning = (x: ArrayLike<number>, y: ArrayLike<number>) => {
     const [bxx, byy, bre, bim] = kept[(pushed - 1) % kept.length]! as [Float64Array, Float64Array, Float64Array, Float64Array]
     for (let k = first; k <= last; k++) {
@@ -123,14 +127,15 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   return {
     options, sxx, syy, sxyRe, sxyIm,
     get blocks() { return averaging.kind === 'blocks' ? Math.min(pushed, averaging.count) : averaging.kind === 'all' ? pushed : Math.min(pushed, Math.round(2 / forget - 1)) },
-    push(reference, microphone, late = 0) {
-      const x = fftX.forward(reference, window), y = fftY.forward(microphone, window)
+    push(reference, microphone, late) { return this.pushSpectrum((fftX ??= make(length)).forward(reference, window), microphone, late) },
+    pushSpectrum(x, microphone, late = 0) {
+      const y = fftY.forward(microphone, window)
       if (late !== 0) turnBlock(y, late)
       if (options.dropPoor && isPoor(x, y)) { refused++; return false }
       refused = 0
       pushed++
       if (averaging.kind === 'blocks') addRunning(x, y)
-      else addForgetting(x, y)
+      else addForgetting(x, y, sxx, syy, sxyRe, sxyIm, first, last, Math.max(forget, 1 / pushed))
       return true
     },
     delayBy(samples) {

@@ -1,7 +1,8 @@
 import { envelopePeak, findArrival, clearArrival, type Arrival } from './arrival'
 import { createDualChannel, gridReader, impulseResponse, type Averaging, type DualChannel, type MagnitudeKind } from './dualChannel'
 import { multiLevels, type LevelRange } from './resolution'
-import { ringReader, type Ring } from './ring'
+import { createReferences, hasHole, silence, type References } from './references'
+import type { Ring } from './ring'
 import { standardGrid, windows, type Curve, type SpectrumMaker, type WindowId } from '../dsp'
 import type { Decibels, Seconds } from '../units'
 
@@ -20,23 +21,23 @@ export interface LiveOptions {
   spectrum?: SpectrumMaker
   /** Leaves out blocks that something else disturbed. */
   dropPoor?: boolean
+  /** Shared by the measurements on the same ring, with the same transform. */
+  references?: References
 }
 
 export interface Level { peak: Decibels, rms: Decibels }
 
-/** Reference below this is silence: its blocks are left out of the spectra. */
-const silence: Decibels = -75
-/** So many exact zeros in a row, in a signal that is not silent, are a hole made by the machine, not sound. */
-const holeFrames = 64
 /** Under so many blocks coherence says too much: that of a single block is 1 whatever was heard. It is scaled down until then. */
 const fewBlocks = 3
+
+/** The next frame where blocks begin: all measurements begin theirs at the same frames, and share what they need of the reference. */
+const onHop = (frame: number, hop: number) => Math.ceil(frame / hop) * hop
 
 interface Layer extends LevelRange {
   hop: number
   next: number
   spectra: DualChannel
   reader: ReturnType<typeof gridReader>
-  ref: Float32Array
   mic: Float32Array
   /** True from a restart until the first block of the changed system: the old average is still shown, but not trusted. */
   outdated: boolean
@@ -49,7 +50,7 @@ interface Layer extends LevelRange {
 export function createLive(ring: Ring, options: LiveOptions) {
   const { sampleRate } = ring
   const { reference, microphone } = options
-  const reader = ringReader(ring)
+  const references = options.references ?? createReferences(ring, options.spectrum), { reader } = references, window = options.window ?? 'hann'
   /** The delay at frame `since`; from there it grows by `drift` samples a sample, as that of a clock that runs differently. */
   let delay: Seconds = 0, drift = 0, since = 0
   let fresh = reader.written(), dropped = 0, lost = 0, poor = 0
@@ -57,8 +58,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
   const layers = multiLevels(options.length, sampleRate, standardGrid).map((level): Layer => {
     const hop = Math.max(1, Math.round(level.length * (1 - options.overlap)))
     return {
-      ...level, hop, next: fresh, outdated: false, ref: new Float32Array(level.length), mic: new Float32Array(level.length),
-      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, dropPoor: options.dropPoor, bins: level.bins, window: windows[options.window ?? 'hann'].make(level.length) }),
+      ...level, hop, next: onHop(fresh, hop), outdated: false, mic: new Float32Array(level.length),
+      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, dropPoor: options.dropPoor, bins: level.bins, window: windows[window].make(level.length) }),
       reader: gridReader(standardGrid, level.length, sampleRate, options.magnitude),
     }
   })
@@ -77,23 +78,23 @@ export function createLive(ring: Ring, options: LiveOptions) {
     const oldest = reader.written() - ring.capacity + 8192 + Math.max(0, -Math.round(delayNow() * sampleRate))
     if (layer.next < oldest) {
       if (layer === main) lost += oldest - layer.next
-      layer.next = oldest
+      layer.next = onHop(oldest, layer.hop)
     }
   }
   const pollLayer = (layer: Layer): boolean => {
     let changed = false
     catchUp(layer)
-    const { length, ref, mic } = layer
+    const { length, mic } = layer
     for (;;) {
       const drifted = drift * (layer.next + length / 2 - since), shift = whole() + Math.round(drifted)
       if (layer.next + length + Math.max(0, shift) > reader.written()) break
-      if (reader.read(reference, layer.next, ref) && reader.read(microphone, layer.next + shift, mic)) {
-        const sounding = isSounding(ref)
-        if (sounding && hasHole(mic)) { if (layer === main) dropped++ }
-        else if (sounding && !hasHole(ref)) { // a reference that only just starts or stops is no hole, but no full block either
+      const block = references.block(reference, length, window, layer.next)
+      if (block?.sounding && reader.read(microphone, layer.next + shift, mic)) {
+        if (hasHole(mic)) { if (layer === main) dropped++ }
+        else if (!block.holed) { // a reference that only just starts or stops is no hole, but no full block either
           if (layer.outdated) layer.spectra.restart()
           layer.outdated = false
-          if (layer.spectra.push(ref, mic, drifted - Math.round(drifted))) changed = true
+          if (layer.spectra.pushSpectrum(block.spectrum, mic, drifted - Math.round(drifted))) changed = true
           else if (layer === main) poor++
         }
       }
@@ -142,7 +143,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
     },
 
     /** Leaves out what was heard until now: after a pause that should not count. */
-    skip() { for (const layer of layers) layer.next = Math.max(layer.next, reader.written()) },
+    skip() { for (const layer of layers) layer.next = Math.max(layer.next, onHop(reader.written(), layer.hop)) },
 
     /**
      * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
@@ -152,7 +153,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
       fresh = reader.written() - ago
       for (const layer of layers) {
         layer.outdated = true
-        layer.next = Math.max(layer.next, fresh - Math.round(layer.length / 4))
+        layer.next = Math.max(layer.next, onHop(fresh - Math.round(layer.length / 4), layer.hop))
       }
     },
 
@@ -212,30 +213,6 @@ export function createLive(ring: Ring, options: LiveOptions) {
 }
 
 export type Live = ReturnType<typeof createLive>
-
-/** Looks at every 32nd sample first: a hole covers two of them. */
-function hasHole(block: Float32Array): boolean {
-  for (let n = holeFrames / 2 - 1; n < block.length; n += holeFrames / 2) {
-    if (block[n] !== 0) continue
-    let from = n, to = n
-    while (from > 0 && block[from - 1] === 0) from--
-    while (to < block.length - 1 && block[to + 1] === 0) to++
-    if (to - from + 1 >= holeFrames) return true
-    n = to
-  }
-  return false
-}
-
-/** Whether a block's RMS lies above `silence`: sound that is there shows it within a few samples. */
-function isSounding(block: Float32Array): boolean {
-  const enough = 10 ** (silence / 10) * block.length
-  let sum = 0
-  for (let n = 0; n < block.length; n++) {
-    sum += block[n]! * block[n]!
-    if (sum > enough) return true
-  }
-  return false
-}
 
 /** Peak and RMS of a block in dBFS. */
 export function levelOf(block: Float32Array): Level {

@@ -66,7 +66,7 @@ describe('a known system measured by the whole engine', () => {
       expect(curve.coherence![k]).toBeGreaterThan(0.995) // the high-pass itself spreads the lowest sounds beyond the window
     }
     expect(Math.abs(live.trackArrival()!.time - delay)).toBeLessThan(1e-5)
-    expect(live.gaps).toEqual({ dropped: 0, lost: 0 })
+    expect(live.gaps).toEqual({ dropped: 0, lost: 0, poor: 0 })
   })
 
   it('tells a turned polarity', () => {
