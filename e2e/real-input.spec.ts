@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromiumArgs } from '../playwright.config'
 import { decodeTake } from '../core/formats/take'
 import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
-import { cell, openDemo } from './pages'
+import { cell, openDemo, type } from './pages'
 import { stereoWav } from './wav'
 
 const rate = 44_100, delay = 321, gain = 0.5
@@ -114,5 +114,27 @@ test('an input pulled out while running is said, what was measured stays, and li
   })
   await expect(page.getByTestId('input-trouble')).toBeHidden()
   await expect(page.getByTestId('trust')).toBeVisible()
+  await browser.close()
+})
+
+test('microphone and reference come from two devices, each opened, known by name, and treated as two clocks', async () => {
+  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const page = await openWith(browser)
+  await page.getByTestId('listen').click() // the browser names its devices once it may use them
+  await expect(page.getByTestId('trust')).toBeVisible()
+  await page.getByTestId('listen').click()
+  await page.getByLabel('Microphone channel').locator('optgroup[label="Fake Audio Input 1"]').waitFor({ state: 'attached' })
+  const tap = (select: string, device: string, channel: number) => page.getByLabel(select).evaluate((element, [device, channel]) => [...element.querySelectorAll(`optgroup[label="${device}"] option`)].map(o => (o as HTMLOptionElement).value)[Number(channel)]!, [device, channel] as const)
+  await page.getByLabel('Microphone channel').selectOption(await tap('Microphone channel', 'Fake Audio Input 1', 0))
+  await page.getByLabel('Reference channel').selectOption(await tap('Reference channel', 'Fake Audio Input 2', 1))
+  await page.getByTestId('listen').click()
+  await expect(page.getByTestId('input-trouble')).toBeHidden()
+  for (const meter of [/Fake Audio Input 1, channel 1 level/, /Reference: Fake Audio Input 2, channel 2 level/]) await expect(page.getByRole('meter', { name: meter })).not.toHaveAttribute('aria-valuenow', '-80')
+  await page.getByTestId('inputs').click()
+  await expect(page.getByLabel('Name of Fake Audio Input 2')).toBeVisible()
+  await type(page, 'Name of Fake Audio Input 2', 'Loop box')
+  await expect(page.getByText('Reference: Loop box, channel 2')).toBeVisible()
+  await page.reload()
+  await expect(page.getByText('Reference: Loop box, channel 2')).toBeVisible()
   await browser.close()
 })

@@ -34,12 +34,12 @@ const channelAdds = (c: Channel, rate: number): string[] => [
 
 /** The ribbon of the picked source through its output number `which`. */
 export function useRibbon(which: Ref<number>) {
-  const site = useSite(), view = useView(), listen = useListen()
+  const site = useSite(), view = useView(), listen = useListen(), sets = useSets()
 
   return computed<RibbonBlock[]>(() => {
     const s = site.site, source = s?.sources.find(x => x.id === view.cell?.source)
     if (!s || !source) return []
-    const position = s.positions.find(p => p.id === view.cell?.position)
+    const position = (listen.running && listen.front && sets.placeOf(listen.front)) || s.positions.find(p => p.id === view.cell?.position)
     const outputs = site.outputsOf(source.id), to = outputs[which.value] ?? outputs[0]!
     const route = routes(site.draftRig, s.plan.feed, to)[0] ?? []
     let level: number | null = listen.noiseLevel

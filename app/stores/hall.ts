@@ -19,8 +19,8 @@ export const useHall = defineStore('hall', () => {
   const tell = (request: VenueRequest) => venue?.postMessage(request)
   const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  /** Where the microphones stand; one that nothing is measured with stands nowhere. */
-  const places = computed(() => plain(microphoneTaps.map((tap) => { const m = sets.able.find(x => x.microphone === tap || x.reference === tap); return m ? sets.placeOf(m)?.place ?? null : null })))
+  /** Where the microphones stand: where their own measurement says, or as a reference beside the other; one that nothing is measured with stands nowhere. */
+  const places = computed(() => plain(microphoneTaps.map((tap) => { const m = sets.able.find(x => x.microphone === tap) ?? sets.able.find(x => x.reference === tap); return m ? sets.placeOf(m)?.place ?? null : null })))
   const gains = computed(() => simulatedTaps.map(tap => inputs.channelOf(tap).gain))
 
   /** Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many frames hold it already. */

@@ -130,9 +130,9 @@ export const useSweep = defineStore('sweep', () => {
     }
   }
 
-  /** Cells still to be swept: without a fresh take by sweep. The simulated microphone walks; a real one stays where it is. */
+  /** Cells still to be swept: without a fresh take by sweep. The simulated microphone walks; real ones stay where they are. */
   const todo = computed<SweepCell[]>(() => {
-    const positions = listen.input === 'venue' ? site.site?.positions ?? [] : (site.site?.positions ?? []).filter(p => p.id === view.cell?.position)
+    const positions = (site.site?.positions ?? []).filter(p => listen.input === 'venue' || sets.able.some(m => sets.placeOf(m)?.id === p.id))
     return positions.flatMap(p => (site.site?.sources ?? []).map(s => ({ source: s.id, position: p.id }))).filter(c => !takes.inCell(c.source, c.position).some(t => t.info.method === 'sweep' && !takes.stale[t.id]!.length))
   })
 
@@ -141,7 +141,7 @@ export const useSweep = defineStore('sweep', () => {
     if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
     const outputs = site.site!.sources.flatMap(s => mutesOf(s.id)).filter((m, k, all) => all.findIndex(x => x.device === m.device && x.path === m.path) === k)
     if (!toRestore.value) toRestore.value = { site: site.site!.id, mutes: outputs.map(m => ({ ...m, value: readParameter(site.drafts[m.device]!, m.path) as boolean })) }
-    const failed: string[] = []
+    const failed: string[] = [], stands = listen.input === 'computer' ? view.cell?.position : undefined
     try {
       let source = ''
       for (const [n, c] of cells.entries()) {
@@ -150,7 +150,7 @@ export const useSweep = defineStore('sweep', () => {
         round.value = { at: n + 1, of: cells.length, name }
         goOn()
         if (c.source !== source) await solo(source = c.source)
-        view.cell = { ...c }
+        view.cell = { source: c.source, position: stands ?? c.position }
         try { await sweepCell() }
         catch (error) {
           if (error instanceof Ended) throw error

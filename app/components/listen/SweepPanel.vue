@@ -33,7 +33,7 @@ const dry = computed(() => site.site && sweep.todo.length)
     <template v-else>
       <Button severity="secondary" label="Sweep this cell" data-testid="sweep-one" @click="sweep.one()" />
       <Button severity="secondary" :label="dry ? `Sweep all: ${sweep.todo.length} ${sweep.todo.length === 1 ? 'cell' : 'cells'} to do` : 'Sweep all: nothing to do'" :disabled="!dry" data-testid="sweep-all" @click="sweep.sweepAll()" />
-      <p class="soft small">{{ listen.input === 'venue' ? 'The simulated microphone walks from position to position.' : 'All sources, one by one, at the picked position.' }} The others are muted meanwhile and put back after.</p>
+      <p class="soft small">{{ listen.input === 'venue' ? 'The simulated microphone walks from position to position.' : 'All sources, one by one, where the microphones stand.' }} The others are muted meanwhile and put back after.</p>
     </template>
     <p v-if="sweep.last && worst && !busy" class="small" data-testid="sweep-result">Last: arrival {{ showNumber(sweep.last.arrival * 1000, 2) }} ms, {{ showNumber(worst.level, 0) }} dB over the noise at worst ({{ worst.band }}).</p>
   </div>

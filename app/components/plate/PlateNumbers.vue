@@ -4,7 +4,9 @@ import { fewBlocks } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
-const site = useSite(), listen = useListen(), charts = useCharts()
+const site = useSite(), view = useView(), listen = useListen(), charts = useCharts(), sets = useSets(), inputs = useInputs()
+/** Whose numbers these are, where it is not the picked cell's microphone. */
+const elsewhere = computed(() => { const m = listen.front, at = m && sets.placeOf(m); return m && at && at.id !== view.cell?.position ? `${inputs.labelOf(m.microphone)} at ${at.name}:` : null })
 
 const electronics = computed(() => listen.electronics())
 const shown = computed(() => {
@@ -23,6 +25,7 @@ const trust = computed(() => {
 
 <template>
   <div v-if="listen.curve" class="numbers">
+    <span v-if="elsewhere" class="small whose" data-testid="whose">{{ elsewhere }}</span>
     <div v-if="!shown" data-testid="no-arrival">
       <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
       <span class="small warn">{{ listen.assumed ? 'from the plan: no arrival stands out' : 'no arrival stands out now' }}</span>
@@ -46,5 +49,6 @@ const trust = computed(() => {
 .numbers { display: flex; gap: 1.3rem; }
 .numbers > div { white-space: nowrap; }
 .numbers .small { display: block; }
+.whose { align-self: center; max-width: 90px; white-space: normal; text-align: right; color: var(--ink-soft); }
 .warn { color: var(--warn); }
 </style>
