@@ -31,7 +31,7 @@ export function useDrawn() {
     const list: Drawn[] = []
     for (const { take, curve, data } of takes.measured) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
-      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, still: true, name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), harmonics: take.info.sweep?.harmonics, response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
+      list.push({ hue: take.hue ?? s?.hue ?? 0, dash: p?.dash ?? 0, id: take.id, still: 'kept', name: takes.shortName(take), predicted: false, strong: false, curve, inverted: view.inverted.includes(take.id), harmonics: take.info.sweep?.harmonics, response: data.impulse.length ? { samples: data.impulse, sampleRate: take.info.sampleRate, start: take.info.impulseStart } : null })
     }
     for (const { take, curve } of takes.predicted) {
       const s = site.site!.sources.find(x => x.id === take.sourceId), p = site.site!.positions.find(x => x.id === take.positionId)
@@ -45,7 +45,7 @@ export function useDrawn() {
       if (!frame?.curve || !p || m.id === listen.front?.id) continue
       const curve = further.value.get(frame.curve) ?? smoothing(corrections.corrected(listen.curveOf(frame)!, m.microphone))
       further.value.set(frame.curve, curve)
-      list.push({ hue: source.value.hue, dash: p.dash, id: `other-${m.id}`, name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: false, curve })
+      list.push({ hue: source.value.hue, dash: p.dash, id: `other-${m.id}`, still: 'slow', name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: false, curve })
     }
     if (now.value) {
       list.push({ ...look, id: 'live', name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`, predicted: false, strong: true, curve: now.value, young: listen.blocks < fewBlocks && listen.length !== 'multi', response: listen.impulse })

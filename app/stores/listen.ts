@@ -262,7 +262,10 @@ export const useListen = defineStore('listen', () => {
     frames.value = {}
     impulse.value = null
     if (input.value === 'venue') hall.move() // the search begins when the hall has followed
-    else find()
+    else { // a take that is on its way belongs to where the microphone was said to stand
+      restart()
+      find()
+    }
   })
   watch(() => JSON.stringify([sets.able, front.value?.id]), async () => {
     if (!running.value) return

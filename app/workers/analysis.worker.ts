@@ -5,7 +5,7 @@ import type { AnalysisAnswer, AnalysisRequest, EngineSettings, MeasurementSpec, 
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
 
-const pollEvery = 10, frameEvery = 40, otherFramesEvery = 200, metersEvery = 80, stalledAfter = 1500, takeWaits = 9000
+const pollEvery = 10, frameEvery = 40, otherFramesEvery = 200, metersEvery = 100, stalledAfter = 1500, takeWaits = 9000
 
 let fast: FastFft | null = null
 let ring: Ring | null = null, references: References, reader: References['reader'], meter: ReturnType<typeof createMeter>

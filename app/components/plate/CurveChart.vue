@@ -43,7 +43,7 @@ const endLabels: Plugin<'line'> = {
       return { t, name: heard > 0 && under > 0.9 * heard ? `${t.name} ↓ below` : t.name, y: last < 0 ? Number.NaN : Math.min(chartArea.bottom - 6, Math.max(chartArea.top + 6, scale.getPixelForValue(t.values[last]!))) }
     }).filter(l => Number.isFinite(l.y))
     // where they do not all fit, what runs now is named before what is kept
-    const at = (all.length <= room ? all : [...all].sort((a, b) => Number(b.t.strong) - Number(a.t.strong) || Number(a.t.still ?? false) - Number(b.t.still ?? false)).slice(0, room - 1)).sort((a, b) => a.y - b.y)
+    const at = (all.length <= room ? all : [...all].sort((a, b) => Number(b.t.strong) - Number(a.t.strong) || Number(a.t.still === 'kept') - Number(b.t.still === 'kept')).slice(0, room - 1)).sort((a, b) => a.y - b.y)
     at.forEach((l, k) => { if (k) l.y = Math.max(l.y, at[k - 1]!.y + 15) })
     const over = at.length ? at[at.length - 1]!.y - (chartArea.bottom - 4) : 0
     if (over > 0) at.forEach((l) => { l.y -= over })
@@ -104,7 +104,7 @@ function ground({ chartArea, scales }: Chart<'line'>): Ground {
  * The lines themselves. Hand-drawn in Chart.js's area: 8 running and 24 kept traces as its own datasets gave 8 pictures a second
  * in headless Chromium on two cores, drawn like this, with the kept ones as one picture, more than 20.
  */
-const stillLayer = createStillLayer()
+const layers = { kept: createStillLayer(), slow: createStillLayer() }
 const lines: Plugin<'line'> = {
   id: 'lines',
   beforeDatasetsDraw(chart) {
@@ -113,7 +113,7 @@ const lines: Plugin<'line'> = {
     ctx.beginPath()
     ctx.rect(chartArea.left, chartArea.top, chartArea.width, chartArea.height)
     ctx.clip()
-    stillLayer(ctx, props.traces.filter(t => t.still), at, view.theme, ink)
+    for (const still of ['kept', 'slow'] as const) layers[still](ctx, props.traces.filter(t => t.still === still), at, view.theme, ink)
     drawTraces(ctx, props.traces.filter(t => !t.still), at, ink)
     ctx.restore()
   },

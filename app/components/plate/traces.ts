@@ -2,7 +2,7 @@ import { groupDelay, magnitude, phase, unwrappedPhase, type Curve } from '~~/cor
 import { trusted } from '~~/core/measure'
 
 /** One line on the plate. Hue tells the source, dash the position; a prediction is dotted. */
-export interface Trace { id: string, name: string, hue: number, dash: number, predicted: boolean, strong: boolean, values: Float64Array, trusted: boolean[], /** It changes rarely: drawn once and kept. */ still?: boolean, /** Spread round the line: lowest and highest. */ band?: [Float64Array, Float64Array] }
+export interface Trace { id: string, name: string, hue: number, dash: number, predicted: boolean, strong: boolean, values: Float64Array, trusted: boolean[], /** It changes seldom (kept) or some times a second (slow): drawn once and the picture used again. */ still?: 'kept' | 'slow', /** Spread round the line: lowest and highest. */ band?: [Float64Array, Float64Array] }
 
 /** An impulse response that belongs to a curve; sample 0 lies at `start` seconds from the arrival. */
 export interface Response { samples: Float32Array, sampleRate: number, start: number }
