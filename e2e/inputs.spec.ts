@@ -103,7 +103,7 @@ test('music from the console is a reference too, a quiet microphone is told how 
   await expect(page.locator(rows)).toContainText(/quiet: raise the microphone by \d+ dB/)
   await page.getByLabel('The console plays music into the rig').uncheck()
   await page.getByLabel('Reference channel').selectOption({ label: 'Loopback, output 1' })
-  await page.getByLabel('Noise output').selectOption({ label: 'Output 3, not connected' })
+  await page.getByLabel('Noise output').selectOption({ label: 'Output 3: not connected' })
   await page.getByTestId('noise').click()
   await expect(page.locator('[data-finding="ref-silent"]')).toContainText('is the right channel chosen')
 })

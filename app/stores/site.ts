@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { useWebSocket } from '@vueuse/core'
-import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Position, type Rig, type Settings, type SitePlan, type Source } from '~~/core/rig'
+import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Position, type Rig, type Settings, type SitePlan, type Source, routes, routeSounds } from '~~/core/rig'
 import type { SiteSnapshot } from '~~/server/db/sites'
 import type { LinkState } from '~~/server/links/link'
 import type { SiteEvent } from '~~/server/live/channel'
@@ -237,6 +237,11 @@ export const useSite = defineStore('site', () => {
     onPlan(f: () => void) {
       planListeners.add(f)
       return () => planListeners.delete(f)
+    },
+    /** Whether the test signal reaches a source through what its devices hold. */
+    fed: (sourceId: string) => {
+      const source = site.value?.sources.find(s => s.id === sourceId)
+      return !!source && sourceOutputs(source).some(to => routes(heldRig.value, site.value!.plan.feed, to).some(r => routeSounds(heldRig.value, r)))
     },
     outputsOf: (sourceId: string) => {
       const source = site.value?.sources.find(s => s.id === sourceId)

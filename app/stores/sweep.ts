@@ -2,10 +2,11 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { standardGrid, type SweepPlan } from '~~/core/dsp'
 import { splitTap, type SweepResult } from '~~/core/measure'
-import { readParameter } from '~~/core/rig'
+import { readParameter, type ParameterValue } from '~~/core/rig'
+import { feedOnly } from '~/composables/useRibbon'
 import type { SweepFailed, SweepNext, SweepProgress, Swept } from '~/workers/messages'
 
-interface Mute { device: string, path: string, value: boolean }
+interface Setting { device: string, path: string, value: ParameterValue }
 interface SweepCell { source: string, position: string }
 
 class Ended extends Error {}
@@ -14,8 +15,8 @@ class Ended extends Error {}
 export const useSweep = defineStore('sweep', () => {
   const site = useSite(), view = useView(), listen = useListen(), takes = useTakes(), notices = useNotices(), sets = useSets(), inputs = useInputs(), corrections = useCorrections()
   const plan = useLocalStorage<SweepPlan & { repeats: number }>('kovrin-sweep', { low: 20, high: 20_000, seconds: 3, level: -20, repeats: 1 })
-  /** Mutes as they were before a round of sweeps: put back whatever happens, also after a reload. */
-  const toRestore = useLocalStorage<{ site: string, mutes: Mute[] } | null>('kovrin-sweep-mutes', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  /** Mutes and connections as they were before a round of sweeps: put back whatever happens, also after a reload. */
+  const toRestore = useLocalStorage<{ site: string, mutes: Setting[], matrix: Setting[] } | null>('kovrin-sweep-restore', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
   const state = ref<'idle' | 'checking' | 'sweeping'>('idle')
   const done = ref(0)
   const round = ref<{ at: number, of: number, name: string } | null>(null)
@@ -75,6 +76,7 @@ export const useSweep = defineStore('sweep', () => {
   /** One sweep at the picked cell, kept as a take. */
   async function sweepCell() {
     if (!view.cell) throw new Error('Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
+    if (listen.input === 'venue' && !site.fed(view.cell.source)) throw new Error(`${site.site!.sources.find(s => s.id === view.cell!.source)?.name} gets no signal: the sweep would record another loudspeaker. Press “Feed only this” in the path ribbon, then sweep.`)
     await listen.start()
     await until(() => listen.running, 5, 'The sound input did not open.')
     await checkLevel()
@@ -111,22 +113,26 @@ export const useSweep = defineStore('sweep', () => {
   }
 
   const mutesOf = (sourceId: string) => site.outputsOf(sourceId).map(o => ({ device: o.device, path: `/outputs/${o.channel}/mute` }))
-  /** Puts every mute back as it was. */
+  /** Puts every connection and every mute back as it was. */
   async function restore() {
     const kept = toRestore.value
     if (!kept || kept.site !== site.site?.id) return
-    for (const { device, path, value } of kept.mutes) await site.edit(device, path, value, true, null)
+    for (const { device, path, value } of [...kept.matrix, ...kept.mutes]) await site.edit(device, path, value, true, null)
     toRestore.value = null
-    notices.say('info', 'The mutes are as they were before the sweeps.')
+    notices.say('info', 'Mutes and connections are as they were before the sweeps.')
   }
   const solo = async (sourceId: string) => {
     const own = mutesOf(sourceId)
     const wanted = (m: { device: string, path: string }) => !own.some(o => o.device === m.device && o.path === m.path)
-    const all = toRestore.value!.mutes
+    const all = toRestore.value!.mutes as { device: string, path: string, value: boolean }[]
     const edits = [...all.filter(wanted).map(m => ({ ...m, value: true })), ...all.filter(m => !wanted(m)).map(m => ({ ...m, value: false }))] // silence first, then sound
     for (const { device, path, value } of edits) {
       goOn()
       await site.edit(device, path, value, true, null)
+    }
+    for (const { device, path, to } of feedOnly(site, sourceId)) {
+      goOn()
+      await site.edit(device, path, to, true, null)
     }
   }
 
@@ -140,7 +146,11 @@ export const useSweep = defineStore('sweep', () => {
     const cells = [...todo.value]
     if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
     const outputs = site.site!.sources.flatMap(s => mutesOf(s.id)).filter((m, k, all) => all.findIndex(x => x.device === m.device && x.path === m.path) === k)
-    if (!toRestore.value) toRestore.value = { site: site.site!.id, mutes: outputs.map(m => ({ ...m, value: readParameter(site.drafts[m.device]!, m.path) as boolean })) }
+    if (!toRestore.value) {
+      const now = ({ device, path }: { device: string, path: string }) => ({ device, path, value: readParameter(site.drafts[device]!, path) })
+      const points = site.site!.sources.flatMap(s => feedOnly(site, s.id)).filter((m, k, all) => all.findIndex(x => x.device === m.device && x.path === m.path) === k)
+      toRestore.value = { site: site.site!.id, mutes: outputs.map(now), matrix: points.map(now) }
+    }
     const failed: string[] = [], stands = listen.input === 'computer' ? view.cell?.position : undefined
     try {
       let source = ''

@@ -125,7 +125,9 @@ export const useTakes = defineStore('takes', () => {
     new DataView(size.buffer).setUint32(0, head.length, true)
     try {
       const record = await ask<TakeRecord>(site.path('/takes'), { method: 'POST', bytes: new Blob([size, head, encodeTake(kept)]) })
-      notices.say('info', `Kept “${record.name}”.`)
+      const other = ['live', 'sweep'].includes(info.method) && !site.fed(cell.source)
+      if (other) notices.say('warn', `Kept “${record.name}”, though no signal reaches ${site.site!.sources.find(s => s.id === cell.source)?.name} by the settings in its devices: it holds another loudspeaker’s sound.`, { name: 'Delete it', run: () => void change(record.id, { deleted: true }) })
+      else notices.say('info', `Kept “${record.name}”.`)
       return record
     }
     catch (error) { notices.fail(error); return null }

@@ -8,7 +8,7 @@ const coherent = (value: number): Curve => ({ ...unity(standardGrid), coherence:
 const pink = () => Float32Array.from(bands, () => -50)
 const good: Observed = {
   microphone: { peak: -20, rms: -32 }, reference: { peak: -10, rms: -20 }, sounding: true, curve: (() => { const c = coherent(0.95); applyGainAndDelay(c, 0.3, 0); return c })(),
-  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, modes: [], comb: null, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], drift: 0, compensated: false, speedOfSound: 343.2,
+  delay: 0.02, arrival: { time: 0.02, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }], definition: 0.8, modes: [], comb: null, spectrum: { bands, microphone: pink(), reference: pink() }, others: [], unfed: null, drift: 0, compensated: false, speedOfSound: 343.2,
 }
 const ids = (change: Partial<Observed>) => findingsOf({ ...good, ...change }).map(f => f.id)
 const quiet = { sounding: false, reference: { peak: -90, rms: -100 }, curve: null, arrival: null, echoes: null }
@@ -68,5 +68,9 @@ describe('findings', () => {
     expect(text({ comb: { delay: 0.0005, level: -2, polarity: -1 } })).toMatch(/and turned: a comb with dips at 2(\.00)? kHz and every multiple/)
     expect(findingsOf({ ...good, comb: { delay: 0.003, level: -5, polarity: 1 }, echoes: [{ time: 0, level: 0, polarity: 1 }, { time: 0.003, level: -5, polarity: 1 }] }).map(f => f.id)).not.toContain('comb')
     expect(findingsOf({ ...good, comb: { delay: 0.0005, level: -18, polarity: 1 } }).map(f => f.id)).not.toContain('comb')
+  })
+  it('sound from a source that gets no signal is another one’s', () => {
+    expect(text({ unfed: 'Main R', others: [{ name: 'Main L', time: 0 }] })).toContain('Main R gets no signal, yet sound arrives: Main L is what is measured')
+    expect(findingsOf({ ...good, unfed: 'Main R', arrival: null }).map(f => f.id)).not.toContain('unfed')
   })
 })

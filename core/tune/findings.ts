@@ -28,6 +28,8 @@ export interface Observed {
   spectrum: { bands: readonly FrequencyBand[], microphone: ArrayLike<number>, reference: ArrayLike<number> } | null
   /** When other sources that are fed would arrive by the plan, from the compensated delay. */
   others: readonly { name: string, time: Seconds }[]
+  /** Name of the source that is to be measured, when by the settings in the devices no signal reaches it. */
+  unfed: string | null
   /** Arrival's drift in parts per million, when it was followed long enough. */
   drift: number | null
   /** True when the drift is taken out of the measurement. */
@@ -74,6 +76,9 @@ function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): 
   if (drift !== null && Math.abs(drift) >= 2) found.push(mind('drift', `Reference and microphone come from different clocks: drift ${showNumber(drift, 0)} ppm, ${showNumber(Math.abs(drift) * 60 / 1000, 2)} ms a minute. ${compensated ? 'It is taken out of the measurement' : 'It is not taken out'}; use one device for both to be rid of it.`, 'impulse'))
   return found
 }
+
+/** What arrives although the source gets no signal is somebody else's sound. */
+const sourceFindings = ({ unfed, arrival, others }: Observed): Finding[] => unfed === null || !arrival ? [] : [wrong('unfed', `${unfed} gets no signal, yet sound arrives: ${others.length ? others.map(o => o.name).join(', ') : 'another loudspeaker'} is what is measured. The path ribbon says where ${unfed}’s path ends.`, 'ribbon')]
 
 /** Reflections stand in the response after the direct sound; the dip of the first comb lies at 1/(2t). */
 function echoFindings({ echoes, others, speedOfSound }: Observed): Finding[] {
@@ -136,5 +141,5 @@ function humFindings({ spectrum, sounding, reference: { rms } }: Observed): Find
 /** Everything that a running measurement says of itself, most serious first. Every sentence has a rule and its numbers. */
 export function findingsOf(seen: Observed): Finding[] {
   const order = { wrong: 0, mind: 1, know: 2 }
-  return [...levelFindings(seen), ...pairFindings(seen), ...trustFindings(seen), ...humFindings(seen), ...combFindings(seen), ...echoFindings(seen), ...modeFindings(seen)].sort((a, b) => order[a.weight] - order[b.weight])
+  return [...levelFindings(seen), ...sourceFindings(seen), ...pairFindings(seen), ...trustFindings(seen), ...humFindings(seen), ...combFindings(seen), ...echoFindings(seen), ...modeFindings(seen)].sort((a, b) => order[a.weight] - order[b.weight])
 }

@@ -15,7 +15,7 @@ export const simulatedInputs: readonly PresentDevice[] = [
   { id: simulatedInterface, label: 'Simulated interface', channels: 8, names: ['Microphone 1', 'Microphone 2', 'Microphone 3', 'Loopback, output 1', 'Console left', 'Console right', 'not connected', 'not connected'] },
   { id: simulatedUsb, label: 'Simulated USB microphone', channels: 1, names: ['USB microphone'] },
 ]
-export const simulatedOutputs = ['Output 1, to the console and the loopback', ...Array.from({ length: 7 }, (_, n) => `Output ${n + 2}, not connected`)]
+export const simulatedOutputs = ['Output 1: console, loopback', ...Array.from({ length: 7 }, (_, n) => `Output ${n + 2}: not connected`)]
 /** Gain that the last crew left on the third microphone's preamplifier: far too low. */
 export const gainLeftBehind: Decibels = -36
 

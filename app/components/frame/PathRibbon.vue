@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { routes, routeSounds } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
 const site = useSite(), view = useView(), listen = useListen()
@@ -12,8 +11,7 @@ const blocks = useRibbon(which)
 const alsoFed = computed(() => {
   const s = site.site
   if (!s || !view.cell) return []
-  const fed = (id: string) => site.outputsOf(id).some(to => routes(site.heldRig, s.plan.feed, to).some(r => routeSounds(site.heldRig, r)))
-  return s.sources.filter(x => x.id !== view.cell!.source && fed(x.id))
+  return s.sources.filter(x => x.id !== view.cell!.source && site.fed(x.id))
 })
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { routeSounds, routes } from '~~/core/rig'
 import { speedOfSound } from '~~/core/acoustics'
 import { fractionalOctaves } from '~~/core/measure'
 import { findingsOf, type Evidence, type Finding } from '~~/core/tune'
@@ -8,8 +7,8 @@ import { findingsOf, type Evidence, type Finding } from '~~/core/tune'
 const site = useSite(), view = useView(), listen = useListen(), charts = useCharts(), sets = useSets()
 const bands = fractionalOctaves(24, 16, 20_000)
 const others = computed(() => (site.site?.sources ?? []).filter(s => s.id !== view.cell?.source).flatMap((s) => {
-  const rig = site.heldRig, route = site.outputsOf(s.id).flatMap(o => routes(rig, site.site!.plan.feed, o)).find(r => routeSounds(rig, r)), time = listen.arrivalByPlan(s.id)
-  return route && time !== null ? [{ name: s.name, time: time - listen.delay }] : []
+  const time = site.fed(s.id) ? listen.arrivalByPlan(s.id) : null
+  return time === null ? [] : [{ name: s.name, time: time - listen.delay }]
 }))
 const found = shallowRef<Finding[]>([])
 let noiseSince = 0
@@ -23,7 +22,7 @@ useIntervalFn(() => {
   found.value = findingsOf({
     ...listen.levels, sounding, curve: listen.blocks >= 8 ? listen.curve : null, delay: listen.delay, arrival: sounding && !listen.searching ? listen.arrival : null,
     echoes: sounding && impulse ? impulse.echoes : null, definition: impulse?.definition ?? null, modes: sounding && impulse && listen.blocks >= 8 ? impulse.modes : [], comb: sounding && impulse && listen.blocks >= 8 ? impulse.comb : null, spectrum: spectrum && { bands, microphone: spectrum.microphone, reference: spectrum.reference },
-    others: others.value, drift: listen.front && (listen.input === 'computer' || sets.clocks(listen.front)) ? listen.frameNow?.drift ?? null : null, compensated: listen.frameNow?.compensated ?? false, speedOfSound: speedOfSound(site.site!.plan.air.temperature),
+    others: others.value, unfed: view.cell && !site.fed(view.cell.source) ? site.site!.sources.find(x => x.id === view.cell!.source)!.name : null, drift: listen.front && (listen.input === 'computer' || sets.clocks(listen.front)) ? listen.frameNow?.drift ?? null : null, compensated: listen.frameNow?.compensated ?? false, speedOfSound: speedOfSound(site.site!.plan.air.temperature),
   })
 }, 500)
 /** Puts the chart that shows it in second place, if it is not in view. */

@@ -69,8 +69,9 @@ article { padding: 0.5rem 0.8rem; display: grid; gap: 0.4rem; }
 article.away, article.hidden { opacity: 0.75; }
 .head { min-height: 34px; } .head > .soft { flex: 1; }
 .name { width: 260px; font-weight: 650; }
-.gain { width: 100px; } .level { width: 210px; }
+.gain { width: 124px; } .level { width: 190px; }
+th { white-space: nowrap; }
 table.plain td { vertical-align: middle; padding-block: 0.2rem; }
-table.plain .text { min-width: 170px; }
+table.plain .text { min-width: 150px; }
 p { margin: 0; max-width: 70ch; }
 </style>

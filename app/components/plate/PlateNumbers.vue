@@ -4,9 +4,9 @@ import { fewBlocks } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
-const site = useSite(), view = useView(), listen = useListen(), charts = useCharts(), sets = useSets(), inputs = useInputs()
-/** Whose numbers these are, where it is not the picked cell's microphone. */
-const elsewhere = computed(() => { const m = listen.front, at = m && sets.placeOf(m); return m && at && at.id !== view.cell?.position ? `${inputs.labelOf(m.microphone)} at ${at.name}:` : null })
+const site = useSite(), view = useView(), listen = useListen(), charts = useCharts(), sets = useSets()
+/** Where these numbers are from, when that is not the picked cell. */
+const elsewhere = computed(() => { const at = listen.front && sets.placeOf(listen.front); return at && at.id !== view.cell?.position ? at.name : null })
 
 const electronics = computed(() => listen.electronics())
 const shown = computed(() => {
@@ -25,14 +25,13 @@ const trust = computed(() => {
 
 <template>
   <div v-if="listen.curve" class="numbers">
-    <span v-if="elsewhere" class="small whose" data-testid="whose">{{ elsewhere }}</span>
     <div v-if="!shown" data-testid="no-arrival">
       <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
       <span class="small warn">{{ listen.assumed ? 'from the plan: no arrival stands out' : 'no arrival stands out now' }}</span>
     </div>
     <div v-else data-testid="arrival">
       <span class="big num">{{ shown.ms }}</span> ms
-      <span class="soft small">arrival{{ shown.off ? ', moved: find it again' : '' }}{{ shown.turned ? ', polarity turned' : '' }}</span>
+      <span class="soft small">arrival<b v-if="elsewhere"> at {{ elsewhere }}</b>{{ shown.off ? ', moved: find it again' : '' }}{{ shown.turned ? ', polarity turned' : '' }}</span>
     </div>
     <div v-if="shown" data-testid="distance" :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`">
       <span class="big num">{{ shown.metres }}</span> m
@@ -49,6 +48,5 @@ const trust = computed(() => {
 .numbers { display: flex; gap: 1.3rem; }
 .numbers > div { white-space: nowrap; }
 .numbers .small { display: block; }
-.whose { align-self: center; max-width: 90px; white-space: normal; text-align: right; color: var(--ink-soft); }
 .warn { color: var(--warn); }
 </style>
