@@ -6,6 +6,7 @@ import { scipy } from '../../core/reference/scipy'
 import { ropewalkDevices } from '../ropewalk/devices'
 import { ropewalk } from '../ropewalk/site'
 import { blockSize } from './convolver'
+import { createProgramme } from './programme'
 import { createInterface, simulatedTaps, usbClock } from './interface'
 
 const { plan, sources, positions } = ropewalk
@@ -95,6 +96,24 @@ describe('the simulated interface', () => {
       return high.reduce((s, k) => s + curve.coherence[k]!, 0) / high.length
     })
     expect(trust[0]).toBeGreaterThan(trust[1]! - 0.03)
+  })
+})
+
+describe('the console’s music', () => {
+  it('is silent until it is switched on, then as loud as it says, in stereo, with a pause between the songs, and the same every time', () => {
+    const programme = createProgramme(48_000), second = () => { const sides = [new Float32Array(48_000), new Float32Array(48_000)] as const; programme.fill(...sides); return sides }
+    expect(second().every(side => side.every(v => v === 0))).toBe(true)
+    programme.play(true)
+    const song = Array.from({ length: 16 }, second), rms = song.map(([left]) => levelOf(left).rms)
+    expect(10 * Math.log10(rms.slice(0, 14).reduce((sum, l) => sum + 10 ** (l / 10), 0) / 14)).toBeCloseTo(-18, 0)
+    expect(rms[15]).toBeLessThan(-50) // the pause
+    expect(song[3]![0]).not.toEqual(song[3]![1])
+    expect(Math.max(...song.map(([left]) => levelOf(left).peak))).toBeLessThan(0)
+    const again = Array.from({ length: 4 }, second)
+    expect(again[3]![0]).toEqual(song[3]![0])
+    programme.play(false)
+    expect(levelOf(second()[0].subarray(0, 2400)).rms).toBeGreaterThan(-60) // it fades, it does not stop dead
+    expect(second()[0].every(v => v === 0)).toBe(true)
   })
 })
 

@@ -37,7 +37,8 @@ function compose(sampleRate: Hertz): [Float32Array, Float32Array] {
     const bass = tone(root / 2, 5, beat), lead = tone(root * tune[(b * 3) % tune.length]! / 2, 7, beat)
     add(at, beat, 0.5, t => 0.22 * bass(t))
     add(at, beat, 0.4, t => 0.07 * lead(t))
-    if (b % 4 === 0) chord.forEach((ratio, n) => { const pad = tone(root * ratio, 4, 4 * beat); add(at, 4 * beat, [0.2, 0.5, 0.8][n]!, t => 0.05 * pad(t)) })
+    const held = Math.min(4 * beat, lasts - rest - at)
+    if (b % 4 === 0) chord.forEach((ratio, n) => { const pad = tone(root * ratio, 4, held); add(at, held, [0.2, 0.5, 0.8][n]!, t => 0.05 * pad(t)) })
   }
   const rms = Math.sqrt(left.reduce((s, v) => s + v * v, 0) / frames), gain = 10 ** (-18 / 20) / rms
   return [Float32Array.from(left, v => v * gain), Float32Array.from(right, v => v * gain)]
