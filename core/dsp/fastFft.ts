@@ -24,6 +24,10 @@ function multiplyInto(x: Float32Array, block: Float32Array, window: Float32Array
   for (let n = 0; n < x.length; n++) x[n] = block[n]! * window[n]!
 }
 
+function scale(x: Float32Array, by: number) {
+  for (let n = 0; n < x.length; n++) x[n]! *= by
+}
+
 /** Loads the transform. Sizes must be powers of two from 32 to 2^21; RangeError otherwise. Set-ups are kept for good: few sizes are in use. */
 export async function loadFastFft(): Promise<FastFft> {
   const module = await (PFFFT as unknown as () => Promise<Module>)()
@@ -87,11 +91,13 @@ export async function loadFastFft(): Promise<FastFft> {
         },
         inverse(spectrum) {
           const s = bins()
-          for (let k = 0; k < size; k++) s[k] = spectrum[k]!
-          s[1] = spectrum[size]!
+          const last = spectrum[size]!
+          if (spectrum instanceof Float32Array) { if (spectrum.buffer !== s.buffer || spectrum.byteOffset !== s.byteOffset) s.set(spectrum) }
+          else for (let k = 0; k < size; k++) s[k] = spectrum[k]!
+          s[1] = last
           module._pffft_transform_ordered(setup, to, at, work, 1)
           const x = time()
-          for (let n = 0; n < size; n++) x[n]! /= size
+          scale(x, 1 / size)
           return x
         },
       }
