@@ -18,6 +18,7 @@ export function useEnvelopes(drawn: () => Drawn[], wanted: () => boolean) {
         arrived.value++
         next()
       }
+      worker.onerror = (event) => { useNotices().say('error', `The envelope cannot be computed: ${event.message}`); next() }
     }
     waiting.splice(0, waiting.length, ...list.filter(samples => samples !== busy && !known.has(samples)))
     if (!busy) next()

@@ -292,7 +292,7 @@ export const useListen = defineStore('listen', () => {
     front, frames, frameNow, curve, curveOf, arrival, delay, assumed, blocks, gaps, levels, meters, trim, matchLevel, clipped, signal, hushed, following, arrivalByPlan,
     electronics: () => { const s = site.site, out = view.cell && site.outputsOf(view.cell.source)[0], route = s && out && routes(site.heldRig, s.plan.feed, out)[0]; return route ? routeDelay(site.heldRig, route) : 0 },
     keepInterface: () => { if (corrections.keepInterface(uncorrected.value)) restart() },
-    setDelay: (seconds: number) => toAnalysis({ type: 'delay', seconds }), measuredWith: () => measuredWith, toAnalysis, toGenerator,
+    setDelay: (seconds: number) => toAnalysis({ type: 'delay', seconds }), toAnalysis, toGenerator,
     /** Hears of a sweep's recording; null ends it. */
     hearSweep(f: typeof sweepListener) { sweepListener = f },
     start, stop, turnNoise, hush, take, restart: () => restart(), find: () => { frames.value = {}; find() },

@@ -46,4 +46,3 @@ export function createFollower(live: Live) {
     restart() { trail = [] },
   }
 }
-export type Follower = ReturnType<typeof createFollower>

@@ -182,5 +182,3 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     hear: (fed: Float32Array, ...heard: Float32Array[]) => hear(fed, heard),
   }
 }
-
-export type Venue = ReturnType<typeof createVenue>
