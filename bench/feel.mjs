@@ -1,42 +1,87 @@
 /**
- * How the page feels with 8 running and 24 kept traces: pictures a second and the longest task of its main thread over ten
- * seconds, in headless Chromium, on a copy of the demo site that is deleted afterwards. Needs a running Kovrin (KOVRIN_URL).
+ * How the page feels with 8 running and 24 kept traces: pictures a second and the longest task of its main
+ * thread over ten
+ * seconds, in headless Chromium, on a copy of the demo site that is deleted afterwards. Needs a running Kovrin
+ * (KOVRIN_URL).
  */
 import { chromium } from '@playwright/test'
 
-const url = process.env.KOVRIN_URL ?? 'http://127.0.0.1:4310', api = `${url}/api/sites`
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--autoplay-policy=no-user-gesture-required'] })
+const url = process.env.KOVRIN_URL ?? 'http://127.0.0.1:4310'
+const api = `${url}/api/sites`
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--autoplay-policy=no-user-gesture-required'],
+})
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
 const ask = async (path, options) => (await page.request.fetch(`${api}${path}`, options)).json()
 const { id: site } = await ask('', { method: 'POST', data: { from: 'site', site: 'ropewalk-hall', name: 'Feel' } })
 try {
   await page.goto(`${url}/sites/${site}`)
   await page.evaluate((key) => {
-    const card = 'simulated-interface', places = [null, 'mid', 'rear'], references = [`${card}#3`, 'generator', `${card}#4`]
-    const measurements = references.flatMap((reference, r) => places.map((position, m) => ({ id: `${r}${m}`, microphone: `${card}#${m}`, reference, position, state: 'on' }))).slice(0, 8)
-    localStorage.setItem('kovrin-sets', JSON.stringify({ [key]: { current: 'eight', front: '00', sets: [{ id: 'eight', name: 'Eight', measurements }] } }))
+    const card = 'simulated-interface'
+    const places = [null, 'mid', 'rear']
+    const references = [`${card}#3`, 'generator', `${card}#4`]
+    const measurements = references
+      .flatMap((reference, r) =>
+        places.map((position, m) => ({
+          id: `${r}${m}`,
+          microphone: `${card}#${m}`,
+          reference,
+          position,
+          state: 'on',
+        })),
+      )
+      .slice(0, 8)
+    localStorage.setItem(
+      'kovrin-sets',
+      JSON.stringify({
+        [key]: { current: 'eight', front: '00', sets: [{ id: 'eight', name: 'Eight', measurements }] },
+      }),
+    )
   }, `${site}/venue`)
   await page.reload()
   await page.locator('[data-cell="main-l/mix"]').click()
   await page.getByTestId('noise').click()
-  await page.getByTestId('trust').getByText(/2\d blocks/).waitFor()
-  const inCell = async () => (await ask(`/${site}`)).takes.filter(t => t.sourceId === 'main-l' && t.positionId === 'mix')
+  await page
+    .getByTestId('trust')
+    .getByText(/2\d blocks/)
+    .waitFor()
+  const inCell = async () =>
+    (await ask(`/${site}`)).takes.filter(t => t.sourceId === 'main-l' && t.positionId === 'mix')
   await page.getByTestId('take').click()
   await page.locator('[data-take]').first().waitFor()
-  for (let n = (await inCell()).length; n < 24; n++) await ask(`/${site}/takes/${(await inCell())[0].id}/duplicate`, { method: 'POST' })
+  for (let n = (await inCell()).length; n < 24; n++)
+    await ask(`/${site}/takes/${(await inCell())[0].id}/duplicate`, { method: 'POST' })
   await page.waitForFunction(() => document.querySelectorAll('[data-take]').length >= 24)
-  const felt = await page.evaluate(ms => new Promise((done) => {
-    const tasks = [], seen = new PerformanceObserver(list => list.getEntries().forEach(e => tasks.push(Math.round(e.duration))))
-    seen.observe({ entryTypes: ['longtask'] })
-    let pictures = 0
-    const start = performance.now(), next = () => {
-      pictures++
-      if (performance.now() - start < ms) requestAnimationFrame(next)
-      else done({ 'pictures a second': (pictures / (performance.now() - start) * 1000).toFixed(1), 'tasks over 50 ms': tasks.length, 'the longest of them, ms': Math.max(0, ...tasks) })
-    }
-    requestAnimationFrame(next)
-  }), 10_000)
-  console.log(`${await page.locator('[data-measurement]').count()} measurements running, ${await page.locator('[data-take]').count()} takes shown`, felt)
+  const felt = await page.evaluate(
+    ms =>
+      new Promise((done) => {
+        const tasks = []
+        const seen = new PerformanceObserver(list =>
+          list.getEntries().forEach(e => tasks.push(Math.round(e.duration))),
+        )
+        seen.observe({ entryTypes: ['longtask'] })
+        let pictures = 0
+        const start = performance.now()
+        const next = () => {
+          pictures++
+          if (performance.now() - start < ms) requestAnimationFrame(next)
+          else
+            done({
+              'pictures a second': ((pictures / (performance.now() - start)) * 1000).toFixed(1),
+              'tasks over 50 ms': tasks.length,
+              'the longest of them, ms': Math.max(0, ...tasks),
+            })
+        }
+        requestAnimationFrame(next)
+      }),
+    10_000,
+  )
+  console.log(
+    `${await page.locator('[data-measurement]').count()} measurements running, `
+    + `${await page.locator('[data-take]').count()} takes shown`,
+    felt,
+  )
 }
 finally {
   await ask(`/${site}`, { method: 'PATCH', data: { deleted: true } })

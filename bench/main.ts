@@ -6,12 +6,21 @@ import { createInterface } from 'node:readline'
 import { coverage } from '../core/acoustics'
 import { pinkNoise, realFft, standardGrid } from '../core/dsp'
 import { loadFastFft } from '../core/dsp/fastFft'
-import { createDualChannel, createLive, createReferences, createRing, deconvolve, ringWriter } from '../core/measure'
+import {
+  createDualChannel,
+  createLive,
+  createReferences,
+  createRing,
+  deconvolve,
+  ringWriter,
+} from '../core/measure'
 import { ropewalk } from '../standins/ropewalk/site'
 import { roomSpectrum } from '../standins/venue/acoustics'
 
-const rate = 48_000, seconds = 60
-const ref = new Float32Array(rate * seconds), mic = new Float32Array(rate * seconds)
+const rate = 48_000
+const seconds = 60
+const ref = new Float32Array(rate * seconds)
+const mic = new Float32Array(rate * seconds)
 pinkNoise(rate, 1)(ref)
 pinkNoise(rate, 2)(mic)
 const file = join(tmpdir(), `kovrin-bench-${process.pid}.f32`)
@@ -34,50 +43,142 @@ function median(job: () => void, rounds: number): number {
   return times.sort((a, b) => a - b)[rounds >> 1]!
 }
 
-interface Row { 'what': string, 'Kovrin ms': string, 'scipy ms': string, 'ratio': string }
+interface Row {
+  'what': string
+  'Kovrin ms': string
+  'scipy ms': string
+  'ratio': string
+}
 const rows: Row[] = []
-const row = (what: string, ours: number, theirs: number) => rows.push({ what, 'Kovrin ms': (ours * 1000).toFixed(3), 'scipy ms': (theirs * 1000).toFixed(3), 'ratio': (ours / theirs).toFixed(2) })
+const row = (what: string, ours: number, theirs: number) =>
+  rows.push({
+    what,
+    'Kovrin ms': (ours * 1000).toFixed(3),
+    'scipy ms': (theirs * 1000).toFixed(3),
+    'ratio': (ours / theirs).toFixed(2),
+  })
 
 const fast = await loadFastFft()
 for (const power of [10, 12, 14, 16, 18]) {
-  const size = 2 ** power, rounds = Math.max(15, Math.min(400, 2 ** (21 - power)))
-  const fft = realFft(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), input = Float64Array.from(ref.subarray(0, size)), theirs = await scipy('rfft', size, rounds)
-  const block = fast.block(size), single = ref.subarray(0, size)
-  row(`real FFT 2^${power}, single precision (live path)`, median(() => { block.forward(single) }, rounds), theirs)
-  row(`real FFT 2^${power}, double precision`, median(() => fft.forward(input, re, im), rounds), theirs)
+  const size = 2 ** power
+  const rounds = Math.max(15, Math.min(400, 2 ** (21 - power)))
+  const fft = realFft(size)
+  const re = new Float64Array(size / 2 + 1)
+  const im = new Float64Array(size / 2 + 1)
+  const input = Float64Array.from(ref.subarray(0, size))
+  const theirs = await scipy('rfft', size, rounds)
+  const block = fast.block(size)
+  const single = ref.subarray(0, size)
+  row(
+    `real FFT 2^${power}, single precision (live path)`,
+    median(() => {
+      block.forward(single)
+    }, rounds),
+    theirs,
+  )
+  row(
+    `real FFT 2^${power}, double precision`,
+    median(() => fft.forward(input, re, im), rounds),
+    theirs,
+  )
 }
 {
-  const length = 16_384, hop = length / 4
+  const length = 16_384
+  const hop = length / 4
   const ours = median(() => {
-    const average = createDualChannel({ sampleRate: rate, length, hop, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum })
-    for (let at = 0; at + length <= ref.length; at += hop) average.push(ref.subarray(at, at + length), mic.subarray(at, at + length))
+    const average = createDualChannel({
+      sampleRate: rate,
+      length,
+      hop,
+      averaging: { kind: 'exponential', time: 1 },
+      spectrum: fast.spectrum,
+    })
+    for (let at = 0; at + length <= ref.length; at += hop)
+      average.push(ref.subarray(at, at + length), mic.subarray(at, at + length))
   }, 5)
-  row(`transfer function and coherence of ${seconds} s, 2^14, 75 % overlap; numpy in one pass`, ours, await scipy('one-pass', length, 5))
+  row(
+    `transfer function and coherence of ${seconds} s, 2^14, 75 % overlap; numpy in one pass`,
+    ours,
+    await scipy('one-pass', length, 5),
+  )
   row(`the same; scipy’s csd, welch and coherence`, ours, await scipy('transfer', length, 5))
 }
 {
-  const size = 2 ** 20, x = ref.subarray(0, size / 2), y = mic.subarray(0, size / 2)
-  row('deconvolution of 2^20, single precision', median(() => { deconvolve(x, y, { low: 20, high: 20_000 }, rate, n => fast.block(n)) }, 9), await scipy('deconvolve', size, 9))
+  const size = 2 ** 20
+  const x = ref.subarray(0, size / 2)
+  const y = mic.subarray(0, size / 2)
+  row(
+    'deconvolution of 2^20, single precision',
+    median(() => {
+      deconvolve(x, y, { low: 20, high: 20_000 }, rate, n => fast.block(n))
+    }, 9),
+    await scipy('deconvolve', size, 9),
+  )
 }
 {
-  const ring = createRing(rate, 2, 2 ** 19), writer = ringWriter(ring), references = createReferences(ring, fast.spectrum), count = 8, updates = 20, curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
-  const lives = Array.from({ length: count }, () => createLive(ring, { reference: 0, microphone: 1, length: 'multi', overlap: 0.75, averaging: { kind: 'exponential', time: 1 }, spectrum: fast.spectrum, references }))
+  const ring = createRing(rate, 2, 2 ** 19)
+  const writer = ringWriter(ring)
+  const references = createReferences(ring, fast.spectrum)
+  const count = 8
+  const updates = 20
+  const curve = {
+    frequencies: standardGrid,
+    re: new Float64Array(standardGrid.length),
+    im: new Float64Array(standardGrid.length),
+    coherence: new Float64Array(standardGrid.length),
+  }
+  const lives = Array.from({ length: count }, () =>
+    createLive(ring, {
+      reference: 0,
+      microphone: 1,
+      length: 'multi',
+      overlap: 0.75,
+      averaging: { kind: 'exponential', time: 1 },
+      spectrum: fast.spectrum,
+      references,
+    }),
+  )
   const step = rate / updates
   let busy = 0
   for (let at = 0; at + step <= 30 * rate; at += step) {
     writer.write([ref.subarray(at, at + step), mic.subarray(at, at + step)], step)
     const start = performance.now()
-    for (const live of lives) { live.poll(); live.read(curve) }
+    for (const live of lives) {
+      live.poll()
+      live.read(curve)
+    }
     if (at >= 10 * rate) busy += performance.now() - start
   }
-  console.log(`${count} live measurements with several block lengths at 48 kHz, ${updates} updates a second: ${(busy / 20_000 * 100).toFixed(1)} % of one core.`)
+  console.log(
+    `${count} live measurements with several block lengths at 48 kHz, ${updates} updates a second: `
+    + `${((busy / 20_000) * 100).toFixed(1)} % of one core.`,
+  )
 }
 {
-  const places = Float32Array.from({ length: 3 * 2000 }, (_, k) => [30 * ((k * 0.61803) % 1), 14 * ((k * 0.38197) % 1), 1.2][k % 3]!)
+  const places = Float32Array.from(
+    { length: 3 * 2000 },
+    (_, k) => [30 * ((k * 0.61803) % 1), 14 * ((k * 0.38197) % 1), 1.2][k % 3]!,
+  )
   const radiators = ropewalk.sources.flatMap(s => s.elements).slice(0, 12)
-  console.log(`Level map of 2,000 seats × ${radiators.length} loudspeakers: ${(1000 * median(() => { coverage(places, radiators, ropewalk.plan.air, 2000) }, 15)).toFixed(1)} ms.`)
-  const { plan, sources, positions } = ropewalk, element = sources[0]!.elements[0]!
-  for (const order of [3, 5]) console.log(`Simulated hall, one cabinet to one microphone, reflections to order ${order}: ${(1000 * median(() => { roomSpectrum(plan, 'main-l', 0, element, positions[0]!.place, order) }, 5)).toFixed(0)} ms.`)
+  console.log(
+    `Level map of 2,000 seats × ${radiators.length} loudspeakers: ${(
+      1000
+      * median(() => {
+        coverage(places, radiators, ropewalk.plan.air, 2000)
+      }, 15)
+    ).toFixed(1)} ms.`,
+  )
+  const { plan, sources, positions } = ropewalk
+  const element = sources[0]!.elements[0]!
+  for (const order of [3, 5])
+    console.log(
+      `Simulated hall, one cabinet to one microphone, reflections to order ${order}: ${(
+        1000
+        * median(() => {
+          roomSpectrum(plan, 'main-l', 0, element, positions[0]!.place, order)
+        }, 5)
+      ).toFixed(0)} ms.`,
+    )
 }
 python.stdin.end()
 console.table(rows)

@@ -4,66 +4,121 @@ import { readCurveText } from '../core/formats/curveText'
 import { readWav, writeWav } from '../core/formats/wav'
 
 const rate = 48_000
-const post = (channels: Float32Array[], sampleRate = rate) => ({ headers: { 'content-type': 'audio/wav' }, data: Buffer.from(writeWav({ sampleRate, channels })) })
-const noise = (seconds: number, seed: number) => { const x = new Float32Array(seconds * rate); pinkNoise(rate, seed)(x); return x.map(v => v * 0.1) }
+const post = (channels: Float32Array[], sampleRate = rate) => ({
+  headers: { 'content-type': 'audio/wav' },
+  data: Buffer.from(writeWav({ sampleRate, channels })),
+})
+const noise = (seconds: number, seed: number) => {
+  const x = new Float32Array(seconds * rate)
+  pinkNoise(rate, seed)(x)
+  return x.map(v => v * 0.1)
+}
 
 test('a recording is analysed over HTTP as live sound is: half the level, 5 ms later', async ({ request }) => {
-  const x = noise(6, 1), y = x.map((_, n) => 0.5 * (x[n - 240] ?? 0))
+  const x = noise(6, 1)
+  const y = x.map((_, n) => 0.5 * (x[n - 240] ?? 0))
   const answer = await request.post('/api/analysis/transfer?mic=2&ref=1&smoothing=12', post([x, y]))
   expect(answer.status(), await answer.text()).toBe(200)
   expect(Number(answer.headers()['x-kovrin-arrival-ms'])).toBeCloseTo(5, 2)
   const curve = readCurveText(await answer.text())
-  curve.frequencies.forEach((f, k) => { if (f > 25 && f < 19_000) { expect(Math.abs(curve.level[k]! + 6.02), `${f} Hz`).toBeLessThan(0.1); expect(Math.abs(curve.phase![k]!)).toBeLessThan(2); expect(curve.coherence![k]).toBeGreaterThan(0.98) } })
-  const single = await request.post('/api/analysis/transfer?mic=2&ref=1&length=4096&delay=5&window=blackman-harris&blocks=8', post([x, y]))
+  curve.frequencies.forEach((f, k) => {
+    if (f > 25 && f < 19_000) {
+      expect(Math.abs(curve.level[k]! + 6.02), `${f} Hz`).toBeLessThan(0.1)
+      expect(Math.abs(curve.phase![k]!)).toBeLessThan(2)
+      expect(curve.coherence![k]).toBeGreaterThan(0.98)
+    }
+  })
+  const single = await request.post(
+    '/api/analysis/transfer?mic=2&ref=1&length=4096&delay=5&window=blackman-harris&blocks=8',
+    post([x, y]),
+  )
   expect(single.headers()['x-kovrin-blocks']).toBe('8')
 })
 
-test('a recorded sweep answers with decay times, signal-to-noise, speech transmission and its impulse response', async ({ request }) => {
-  const plan = { low: 20, high: 20_000, seconds: 2, level: -10 }, sweep = exponentialSweep(plan, rate), random = seededRandom(4)
+test('a recorded sweep answers with decay times, signal-to-noise, speech transmission and its impulse '
+  + 'response', async ({
+  request,
+}) => {
+  const plan = { low: 20, high: 20_000, seconds: 2, level: -10 }
+  const sweep = exponentialSweep(plan, rate)
+  const random = seededRandom(4)
   const reference = new Float32Array(5 * rate)
   reference.set(sweep)
   // a room of 0.8 s: noise that decays, as a sparse response so that the test need not wait for it
-  const taps = [[480, 1], ...Array.from({ length: 900 }, () => { const n = Math.floor(random() * 0.9 * rate); return [480 + n, (random() - 0.5) * 10 ** (-3 * n / rate / 0.8)] })] as [number, number][]
+  const taps = [
+    [480, 1],
+    ...Array.from({ length: 900 }, () => {
+      const n = Math.floor(random() * 0.9 * rate)
+      return [480 + n, (random() - 0.5) * 10 ** ((-3 * n) / rate / 0.8)]
+    }),
+  ] as [number, number][]
   const mic = new Float32Array(reference.length)
-  for (const [late, gain] of taps) for (let n = late; n < mic.length; n++) mic[n]! += 0.1 * gain * reference[n - late]!
+  for (const [late, gain] of taps)
+    for (let n = late; n < mic.length; n++) mic[n]! += 0.1 * gain * reference[n - late]!
   const query = '/api/analysis/sweep?mic=1&ref=2&seconds=2&longest=1.5'
-  const answer = await request.post(query, post([mic, reference])), result = await answer.json()
+  const answer = await request.post(query, post([mic, reference]))
+  const result = await answer.json()
   expect(answer.status()).toBe(200)
   expect(result.arrival).toBeCloseTo(0.01, 4)
-  expect(Math.abs(result.bands.find((b: { band: string }) => b.band === '2 kHz').t20.time / 0.8 - 1)).toBeLessThan(0.15)
+  expect(Math.abs(result.bands.find((b: { band: string }) => b.band === '2 kHz').t20.time / 0.8 - 1)).toBeLessThan(
+    0.15,
+  )
   expect(result.sti).toBeGreaterThan(0.4)
   expect(result.harmonics.map((h: { order: number }) => h.order)).toEqual([2, 3, 4, 5])
-  const wav = readWav(new Uint8Array(await (await request.post(`${query}&answer=wav`, post([mic, reference]))).body()))
+  const wav = readWav(
+    new Uint8Array(await (await request.post(`${query}&answer=wav`, post([mic, reference]))).body()),
+  )
   expect(wav.channels[0]!.length).toBe(result.frames)
   const decay = await (await request.post('/api/analysis/decay?part=3', post(wav.channels))).json()
   expect(decay.bands).toHaveLength(23)
 })
 
 test('bands and levels of a recording', async ({ request }) => {
-  const sine = Float32Array.from({ length: 2 * rate }, (_, n) => 0.5 * Math.sin(2 * Math.PI * 1000 * n / rate))
+  const sine = Float32Array.from({ length: 2 * rate }, (_, n) => 0.5 * Math.sin((2 * Math.PI * 1000 * n) / rate))
   const bands = await (await request.post('/api/analysis/bands?part=1', post([sine]))).json()
   expect(bands.bands.find((b: { band: string }) => b.band === '1 kHz').level).toBeCloseTo(-9.03, 1)
-  const level = await (await request.post('/api/analysis/level?weighting=A&time=slow&calibration=100', post([sine]))).json()
+  const level = await (
+    await request.post('/api/analysis/level?weighting=A&time=slow&calibration=100', post([sine]))
+  ).json()
   expect(level.equivalent).toBeCloseTo(100 - 9.03, 1)
 })
 
-test('wrong options and broken recordings are answered in a sentence, and the server goes on', async ({ request }) => {
-  const x = noise(1, 2), says = async (path: string, body: ReturnType<typeof post>) => { const a = await request.post(`/api/analysis/${path}`, body); return [a.status(), (await a.json()).message] }
+test('wrong options and broken recordings are answered in a sentence, and the server goes on', async ({
+  request,
+}) => {
+  const x = noise(1, 2)
+  const says = async (path: string, body: ReturnType<typeof post>) => {
+    const a = await request.post(`/api/analysis/${path}`, body)
+    return [a.status(), (await a.json()).message]
+  }
   expect(await says('transfer?length=1000', post([x, x]))).toEqual([400, expect.stringContaining('power of two')])
   expect(await says('transfer?nonsense=1', post([x, x]))).toEqual([400, expect.stringContaining('nonsense')])
   expect(await says('transfer?mic=1&ref=1', post([x, x]))).toEqual([422, expect.stringContaining('same channel')])
   expect(await says('transfer?mic=3&ref=1', post([x, x]))).toEqual([422, expect.stringContaining('no channel 3')])
-  expect(await says('transfer?mic=1&ref=2', post([x, new Float32Array(rate)]))).toEqual([422, expect.stringContaining('reference is silent')])
-  expect(await says('transfer', post([x.subarray(0, 500), x.subarray(0, 500)]))).toEqual([422, expect.stringContaining('too short')])
-  expect(await says('decay', { headers: { 'content-type': 'audio/wav' }, data: Buffer.from('RIFF no wave at all') })).toEqual([422, 'This is not a WAV file.'])
+  expect(await says('transfer?mic=1&ref=2', post([x, new Float32Array(rate)]))).toEqual([
+    422,
+    expect.stringContaining('reference is silent'),
+  ])
+  expect(await says('transfer', post([x.subarray(0, 500), x.subarray(0, 500)]))).toEqual([
+    422,
+    expect.stringContaining('too short'),
+  ])
+  expect(
+    await says('decay', { headers: { 'content-type': 'audio/wav' }, data: Buffer.from('RIFF no wave at all') }),
+  ).toEqual([422, 'This is not a WAV file.'])
   const cut = post([x])
-  expect(await says('level', { ...cut, data: cut.data.subarray(0, 1000) })).toEqual([422, expect.stringContaining('cut short')])
+  expect(await says('level', { ...cut, data: cut.data.subarray(0, 1000) })).toEqual([
+    422,
+    expect.stringContaining('cut short'),
+  ])
   expect((await request.get('/api/health')).ok()).toBe(true)
 })
 
 test('the interface over HTTP is documented from its routes', async ({ page, request }) => {
   const document = await (await request.get('/api/openapi.json')).json()
-  expect(document.paths['/api/analysis/transfer'].post.parameters.map((p: { name: string }) => p.name)).toContain('length')
+  expect(document.paths['/api/analysis/transfer'].post.parameters.map((p: { name: string }) => p.name)).toContain(
+    'length',
+  )
   await page.goto('/api/docs')
   await expect(page.getByRole('heading', { name: 'POST /api/analysis/sweep' })).toBeVisible()
   await expect(page.getByText('the arrival in x-kovrin-arrival-ms')).toBeVisible()

@@ -10,7 +10,14 @@ const chart = (name: string) => `[data-chart="${name}"]`
 test('every chart can be chosen where it stands, shows what is measured, and is remembered', async ({ page }) => {
   await openDemo(page)
   await measure(page, 'main-l/mid')
-  for (const [kind, name] of [['group-delay', 'Group delay'], ['impulse', 'Impulse response'], ['envelope', 'Impulse response in dB'], ['step', 'Step response'], ['spectrum', 'Spectrum'], ['spectrogram', 'Spectrogram']] as const) {
+  for (const [kind, name] of [
+    ['group-delay', 'Group delay'],
+    ['impulse', 'Impulse response'],
+    ['envelope', 'Impulse response in dB'],
+    ['step', 'Step response'],
+    ['spectrum', 'Spectrum'],
+    ['spectrogram', 'Spectrogram'],
+  ] as const) {
     await page.getByLabel('Chart 2').selectOption(kind)
     await expect(page.locator(`${chart(name)} canvas`)).toBeVisible()
   }
@@ -33,7 +40,9 @@ test('every chart can be chosen where it stands, shows what is measured, and is 
   await expect(page.getByLabel('Frequencies')).toHaveValue('low')
 })
 
-test('the cursor tells frequency, level, wavelength and note; a click keeps a second one to measure from', async ({ page }) => {
+test('the cursor tells frequency, level, wavelength and note; a click keeps a second one to measure from', async ({
+  page,
+}) => {
   await openDemo(page)
   await measure(page, 'main-l/mid')
   const box = (await page.locator(chart('Magnitude')).boundingBox())!
@@ -73,7 +82,14 @@ test('takes are renamed, coloured, duplicated, deleted and brought back', async 
 test('curves from anywhere come in, are averaged and compared, and go out again without loss', async ({ page }) => {
   await openDemo(page)
   const importing = page.getByLabel('Import a measurement')
-  const text = (level: number) => ({ name: `Level ${level}.txt`, mimeType: 'text/plain', buffer: Buffer.from(`* made elsewhere\nFreq (kHz);Mag (dB)\n${[0.02, 0.1, 1, 5, 20].map(f => `${`${f}`.replace('.', ',')};${level},0`).join('\n')}`) })
+  const text = (level: number) => ({
+    name: `Level ${level}.txt`,
+    mimeType: 'text/plain',
+    buffer: Buffer.from(
+      `* made elsewhere\nFreq (kHz);Mag `
+      + `(dB)\n${[0.02, 0.1, 1, 5, 20].map(f => `${`${f}`.replace('.', ',')};${level},0`).join('\n')}`,
+    ),
+  })
   await cell(page, 'balcony/mix').click()
   await importing.setInputFiles(text(-6))
   await expect(cell(page, 'balcony/mix')).toHaveText('1')
@@ -91,7 +107,11 @@ test('curves from anywhere come in, are averaged and compared, and go out again 
   curve.level.forEach(v => expect(Math.abs(v)).toBeLessThan(1e-4)) // −6 and +6
   await page.getByLabel('Make of them').selectOption('difference')
   await expect(page.getByRole('button', { name: 'Keep the difference as a take' })).toBeVisible()
-  await importing.setInputFiles({ name: 'broken.txt', mimeType: 'text/plain', buffer: Buffer.from('100 1\n200 zwei') })
+  await importing.setInputFiles({
+    name: 'broken.txt',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('100 1\n200 zwei'),
+  })
   await expect(page.locator('[data-notice="error"]')).toContainText('Line 2: “zwei” is not a number')
   await importing.setInputFiles({ name: 'broken.wav', mimeType: 'audio/wav', buffer: Buffer.from('RIFF') })
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not a WAV' })).toBeVisible()
@@ -100,16 +120,35 @@ test('curves from anywhere come in, are averaged and compared, and go out again 
 test('an impulse response and a recording come in as WAV, the response goes out as it was', async ({ page }) => {
   await openDemo(page)
   await cell(page, 'foyer/mix').click()
-  const response = Float32Array.from({ length: 4096 }, (_, n) => n < 100 ? 0 : Math.exp(-(n - 100) / 200) * Math.sin(n))
-  await page.getByLabel('Import a measurement').setInputFiles({ name: 'room.wav', mimeType: 'audio/wav', buffer: Buffer.from(writeWav({ sampleRate: 48_000, channels: [response] })) })
+  const response = Float32Array.from({ length: 4096 }, (_, n) =>
+    n < 100 ? 0 : Math.exp(-(n - 100) / 200) * Math.sin(n),
+  )
+  await page
+    .getByLabel('Import a measurement')
+    .setInputFiles({
+      name: 'room.wav',
+      mimeType: 'audio/wav',
+      buffer: Buffer.from(writeWav({ sampleRate: 48_000, channels: [response] })),
+    })
   const take = page.locator('[data-take]').filter({ hasText: 'room' })
   await take.getByRole('button', { name: /^More of/ }).click()
-  const [file] = await Promise.all([page.waitForEvent('download'), take.getByLabel('Export').selectOption('float32')])
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    take.getByLabel('Export').selectOption('float32'),
+  ])
   expect(readWav(new Uint8Array(readFileSync(await file.path()))).channels[0]).toEqual(response)
   const x = new Float32Array(5 * 48_000)
   pinkNoise(48_000, 3)(x)
   const reference = x.map(v => v * 0.1)
-  await page.getByLabel('Import a measurement').setInputFiles({ name: 'recording.wav', mimeType: 'audio/wav', buffer: Buffer.from(writeWav({ sampleRate: 48_000, channels: [reference.map((_, n) => reference[n - 480] ?? 0), reference] })) })
+  await page
+    .getByLabel('Import a measurement')
+    .setInputFiles({
+      name: 'recording.wav',
+      mimeType: 'audio/wav',
+      buffer: Buffer.from(
+        writeWav({ sampleRate: 48_000, channels: [reference.map((_, n) => reference[n - 480] ?? 0), reference] }),
+      ),
+    })
   await expect(page.locator('[data-take]').filter({ hasText: 'reference on channel 2' })).toBeVisible()
 })
 
@@ -120,7 +159,8 @@ test('the microphone is calibrated with a calibrator, and refuses to be without 
   await page.getByTestId('listen-only').click()
   await expect(page.getByTestId('level')).toContainText('dBFS (A)')
   await page.getByLabel('Settings of Sound level').click()
-  await expect(async () => { // the first spectrum may still be on its way
+  await expect(async () => {
+    // the first spectrum may still be on its way
     await page.getByRole('button', { name: '94 dB' }).click()
     await expect(page.locator('[data-notice="error"]')).toContainText('No calibrator is heard', { timeout: 500 })
   }).toPass()
@@ -137,36 +177,62 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await measure(page, 'main-l/mid')
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByRole('button', { name: 'To 0 dB' }).click()
-  const trim = Number((await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', ''))
+  const trim = Number(
+    (await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', ''),
+  )
   expect(Math.abs(trim)).toBeGreaterThan(1)
   await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
-  await page.getByLabel('Microphone’s own response').setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
+  await page
+    .getByLabel('Microphone’s own response')
+    .setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
   await expect(page.locator('[data-notice="info"]').filter({ hasText: 'mic 7.txt' })).toBeVisible()
   await page.getByRole('button', { name: 'Restart average' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByRole('button', { name: 'To 0 dB' }).click()
-  await expect.poll(async () => Number((await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', '')) - trim).toBeGreaterThan(5) // 6 dB less is measured
+  await expect
+    .poll(
+      async () =>
+        Number(
+          (await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', ''),
+        ) - trim,
+    )
+    .toBeGreaterThan(5) // 6 dB less is measured
   await page.getByText(/^Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'This is no loopback' })).toBeVisible() // a hall has no coherence of 1
+  // a hall has no coherence of 1
+  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'This is no loopback' })).toBeVisible()
   await page.getByRole('button', { name: 'Take it off' }).click()
-  await page.getByLabel('Microphone’s own response').setInputFiles({ name: 'nothing.txt', mimeType: 'text/plain', buffer: Buffer.from('hello') })
+  await page
+    .getByLabel('Microphone’s own response')
+    .setInputFiles({ name: 'nothing.txt', mimeType: 'text/plain', buffer: Buffer.from('hello') })
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'at least two lines' })).toBeVisible()
 })
 
 test('a chart is saved as SVG and PNG', async ({ page }) => {
   await openDemo(page)
   await cell(page, 'main-l/mix').click()
-  await page.getByLabel('Import a measurement').setInputFiles({ name: 'plain.txt', mimeType: 'text/plain', buffer: Buffer.from('20 0\n1000 3\n20000 -3') })
+  await page
+    .getByLabel('Import a measurement')
+    .setInputFiles({ name: 'plain.txt', mimeType: 'text/plain', buffer: Buffer.from('20 0\n1000 3\n20000 -3') })
   await expect(page.locator('[data-take]').filter({ hasText: 'plain' })).toBeVisible()
   await page.getByLabel('Settings of Magnitude').click()
-  const [svg] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'SVG' }).click()])
+  const [svg] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'SVG' }).click(),
+  ])
   expect(svg.suggestedFilename()).toContain('Main L at Mix desk')
   const drawing = readFileSync(await svg.path(), 'utf8')
   expect(drawing).toMatch(/<svg[^>]+viewBox/)
   expect(drawing).toContain('dB, microphone over reference')
-  const [png] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'PNG' }).click()])
-  expect(readFileSync(await png.path()).subarray(1, 4).toString()).toBe('PNG')
+  const [png] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'PNG' }).click(),
+  ])
+  expect(
+    readFileSync(await png.path())
+      .subarray(1, 4)
+      .toString(),
+  ).toBe('PNG')
 })
 
 test('findings say what is wrong, in words, with the evidence a click away', async ({ page }) => {
@@ -187,15 +253,21 @@ test('findings say what is wrong, in words, with the evidence a click away', asy
   await expect(page.locator('[data-finding="moved"]')).toBeHidden()
 })
 
-test('three microphones are measured at once, each with its own arrival, and one Take keeps them all', async ({ page }) => {
+test('three microphones are measured at once, each with its own arrival, and one Take keeps them all', async ({
+  page,
+}) => {
   await openDemo(page)
   await addMicrophone(page, 2, 'mid')
   await addMicrophone(page, 3, 'rear')
   await measure(page, 'main-l/mix')
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
-  for (const position of ['mix', 'mid', 'rear']) await expect(cell(page, `main-l/${position}`)).toHaveAttribute('data-state', 'fresh')
-  const { takes } = await (await page.request.get('/api/sites/ropewalk-hall')).json() as { takes: { sourceId: string, positionId: string, info: { delay: number } }[] }
-  const delay = (position: string) => takes.filter(t => t.sourceId === 'main-l' && t.positionId === position).at(-1)!.info.delay
+  for (const position of ['mix', 'mid', 'rear'])
+    await expect(cell(page, `main-l/${position}`)).toHaveAttribute('data-state', 'fresh')
+  const { takes } = (await (await page.request.get('/api/sites/ropewalk-hall')).json()) as {
+    takes: { sourceId: string, positionId: string, info: { delay: number } }[]
+  }
+  const delay = (position: string) =>
+    takes.filter(t => t.sourceId === 'main-l' && t.positionId === position).at(-1)!.info.delay
   expect(delay('mix') - delay('mid')).toBeCloseTo((13.42 - 8.85) / 343.2, 3) // distances of the plan
 })

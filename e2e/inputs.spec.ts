@@ -3,7 +3,9 @@ import { addMicrophone, cell, measure, openDemo, type } from './pages'
 
 const rows = '[data-measurement]'
 
-test('inputs are named, labelled and hidden in one place, remembered, and one click starts clean', async ({ page }) => {
+test('inputs are named, labelled and hidden in one place, remembered, and one click starts clean', async ({
+  page,
+}) => {
   await openDemo(page)
   await page.getByTestId('inputs').click()
   const plate = page.getByRole('region', { name: 'Inputs and outputs' })
@@ -16,7 +18,8 @@ test('inputs are named, labelled and hidden in one place, remembered, and one cl
   await page.reload()
   await expect(page.locator(rows)).toContainText('Tall stand')
   await page.getByRole('button', { name: 'Settings of Tall stand' }).click()
-  await expect(page.getByLabel('Microphone channel').locator('optgroup')).toHaveCount(1) // the hidden one is not offered
+  // the hidden one is not offered
+  await expect(page.getByLabel('Microphone channel').locator('optgroup')).toHaveCount(1)
   await page.getByTestId('inputs').click()
   await plate.getByRole('button', { name: /Show the hidden/ }).click()
   await plate.getByRole('button', { name: 'Show again Simulated USB microphone' }).click()
@@ -38,12 +41,18 @@ test('a measurement is refused with the reason, and the others go on', async ({ 
   await expect(second).toContainText('same channel')
   await page.getByLabel('Microphone channel').selectOption({ label: 'Microphone 1' })
   await expect(second).toContainText('stands at another position already')
-  await page.locator(rows).nth(1).getByLabel('Microphone 1 stands').selectOption({ label: 'where the picked cell says' })
+  await page
+    .locator(rows)
+    .nth(1)
+    .getByLabel('Microphone 1 stands')
+    .selectOption({ label: 'where the picked cell says' })
   await expect(second).toContainText('same measurement as one above it')
   await expect(page.getByTestId('trust')).toContainText(/[1-9]\d* blocks/)
 })
 
-test('measurements pause, stop and go on each for itself and all at once; sets are switched under their names', async ({ page }) => {
+test('measurements pause, stop and go on each for itself and all at once; sets are switched under their names', async ({
+  page,
+}) => {
   await openDemo(page)
   await page.getByLabel('Set of measurements').selectOption({ label: 'Three microphones' })
   await measure(page, 'main-l/mix')
@@ -54,7 +63,9 @@ test('measurements pause, stop and go on each for itself and all at once; sets a
   const meter = page.getByRole('meter', { name: 'Microphone 2 level' })
   await expect(meter).not.toHaveAttribute('aria-valuenow', '-80')
   await page.getByTestId('take').click()
-  await expect(page.locator('[data-notice="error"], [data-notice="warn"]').filter({ hasText: 'paused' })).toBeVisible()
+  await expect(
+    page.locator('[data-notice="error"], [data-notice="warn"]').filter({ hasText: 'paused' }),
+  ).toBeVisible()
   expect(await page.getByTestId('trust').textContent()).toBe(blocks)
   await page.getByRole('button', { name: 'Start Microphone 1' }).click()
   await expect(page.getByTestId('trust')).not.toHaveText(blocks!)
@@ -87,10 +98,16 @@ test('a microphone with a clock of its own is told by its drift, and the drift i
   await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
   await page.getByLabel('Microphone channel').selectOption({ label: 'USB microphone' })
   await measure(page, 'main-l/row-1')
-  await expect(page.locator('[data-finding="drift"]')).toContainText(/different clocks: drift 3\d ppm, 2\.\d\d ms a minute. It is taken out/, { timeout: 45_000 })
+  await expect(page.locator('[data-finding="drift"]')).toContainText(
+    /different clocks: drift 3\d ppm, 2\.\d\d ms a minute. It is taken out/,
+    { timeout: 45_000 },
+  )
 })
 
-test('music from the console is a reference too, a quiet microphone is told how much to raise, and the wrong output stays silent', async ({ page }) => {
+test('music from the console is a reference too, a quiet microphone is told how much to raise, and the wrong output '
+  + 'stays silent', async ({
+  page,
+}) => {
   await openDemo(page)
   await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
   await page.getByLabel('Reference channel').selectOption({ label: 'Console left' })

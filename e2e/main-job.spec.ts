@@ -3,16 +3,24 @@ import { area, cell, demo, levelAt, measure, openDemo, type } from './pages'
 
 test('the list of sites leads to the demo, in both themes, and nothing leaves this machine', async ({ page }) => {
   const outside: string[] = []
-  page.on('request', (r) => { if (!/^(http:\/\/127\.0\.0\.1|data:|blob:)/.test(r.url())) outside.push(r.url()) })
+  page.on('request', (r) => {
+    if (!/^(http:\/\/127\.0\.0\.1|data:|blob:)/.test(r.url())) outside.push(r.url())
+  })
   await page.goto('/')
   await page.getByRole('link', { name: 'Ropewalk Hall', exact: true }).click()
   await expect(page.getByRole('complementary', { name: 'Ledger' })).toBeVisible()
-  for (const part of ['Plate', 'Inspector', 'Path ribbon']) await expect(page.getByLabel(part, { exact: true })).toBeVisible()
+  for (const part of ['Plate', 'Inspector', 'Path ribbon'])
+    await expect(page.getByLabel(part, { exact: true })).toBeVisible()
   const paper = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor)
   const night = await paper()
   await page.getByTestId('theme').click()
   expect(await paper()).not.toBe(night)
-  expect(await page.evaluate(async () => { await document.fonts.ready; return document.fonts.check('14px "Atkinson Hyperlegible Next Variable"') && crossOriginIsolated })).toBe(true)
+  expect(
+    await page.evaluate(async () => {
+      await document.fonts.ready
+      return document.fonts.check('14px "Atkinson Hyperlegible Next Variable"') && crossOriginIsolated
+    }),
+  ).toBe(true)
   expect(outside).toEqual([])
 })
 
@@ -38,12 +46,18 @@ test('live hands: the device gets it, confirms it, and the measured trace follow
   await type(page, 'EQ band 4 frequency', '3k')
   await type(page, 'EQ band 4 Q', '0.8')
   await type(page, 'EQ band 4 gain', '-15')
-  await expect.poll(async () => before - await levelAt(page, 3000)).toBeGreaterThan(12)
+  await expect.poll(async () => before - (await levelAt(page, 3000))).toBeGreaterThan(12)
   await expect(page.getByTestId('unsent')).toBeHidden()
   const site = await (await request.get('/api/sites/ropewalk-hall')).json()
-  expect(site.devices[0].held.outputs[0].eq[3]).toEqual({ on: true, type: 'peaking', frequency: 3000, gain: -15, q: 0.8 })
+  expect(site.devices[0].held.outputs[0].eq[3]).toEqual({
+    on: true,
+    type: 'peaking',
+    frequency: 3000,
+    gain: -15,
+    q: 0.8,
+  })
   await type(page, 'EQ band 4 gain', '0')
-  await expect.poll(async () => before - await levelAt(page, 3000)).toBeLessThan(2)
+  await expect.poll(async () => before - (await levelAt(page, 3000))).toBeLessThan(2)
   // the whole set of the issue on one output: families, slopes, delay with a distance, polarity, mute
   await page.getByLabel('High-pass family and slope').selectOption('linkwitz-riley 8')
   await type(page, 'Delay', '3.432 m')
@@ -60,7 +74,10 @@ test('live hands: the device gets it, confirms it, and the measured trace follow
   await expect(page.getByRole('cell', { name: 'confirmed by the device' }).first()).toBeVisible()
 })
 
-test('draft: nothing is sent until Send, the prediction stands beside the trace, both values are shown', async ({ page, request }) => {
+test('draft: nothing is sent until Send, the prediction stands beside the trace, both values are shown', async ({
+  page,
+  request,
+}) => {
   await openDemo(page)
   await measure(page, 'main-l/mix')
   await area(page, 'Shape')
@@ -68,18 +85,29 @@ test('draft: nothing is sent until Send, the prediction stands beside the trace,
   await type(page, 'Gain', '-6')
   await expect(page.getByTestId('unsent')).toContainText('1 unsent')
   await expect(page.getByRole('complementary', { name: 'Inspector' })).toContainText('in device 0.0 dB')
-  await expect.poll(async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices[0].draft.outputs[0].gain).toBe(-6)
+  await expect
+    .poll(
+      async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices[0].draft.outputs[0].gain,
+    )
+    .toBe(-6)
   expect((await (await request.get('/api/sites/ropewalk-hall')).json()).devices[0].held.outputs[0].gain).toBe(0)
   await page.getByRole('button', { name: 'Send', exact: true }).click()
   await expect(page.getByTestId('unsent')).toBeHidden()
-  await expect.poll(async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices[0].held.outputs[0].gain).toBe(-6)
+  await expect
+    .poll(
+      async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices[0].held.outputs[0].gain,
+    )
+    .toBe(-6)
   await type(page, 'Gain', '-20')
   await expect(page.getByTestId('unsent')).toBeVisible()
   await page.getByRole('button', { name: 'Drop' }).click()
   await expect(page.getByLabel('Gain', { exact: true })).toHaveValue('−6.0 dB')
 })
 
-test('take: the cell fills, survives a reload, goes stale with a setting on its path, and its prediction follows', async ({ page }) => {
+test('take: the cell fills, survives a reload, goes stale with a setting on its path, and its '
+  + 'prediction follows', async ({
+  page,
+}) => {
   await openDemo(page)
   await measure(page, 'main-l/mid')
   await expect(page.getByTestId('trust')).toContainText(/1\d blocks|2\d blocks/)
@@ -92,7 +120,9 @@ test('take: the cell fills, survives a reload, goes stale with a setting on its 
   await area(page, 'Shape')
   await type(page, 'EQ band 5 gain', '-9')
   await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'stale')
-  await expect(page.getByRole('complementary', { name: 'Ledger' })).toContainText('System processor: Output 1 EQ band 5 off → peaking 2 kHz −9.0 dB')
+  await expect(page.getByRole('complementary', { name: 'Ledger' })).toContainText(
+    'System processor: Output 1 EQ band 5 off → peaking 2 kHz −9.0 dB',
+  )
   await type(page, 'EQ band 5 gain', '0')
   await page.getByLabel('EQ band 5 on').uncheck()
   await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'fresh')
@@ -107,7 +137,7 @@ test('another source is fed by one button, and only it sounds', async ({ page })
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toBeHidden()
   await page.getByTestId('noise').click()
-  await expect.poll(async () => await levelAt(page, 80) - await levelAt(page, 1000)).toBeGreaterThan(15)
+  await expect.poll(async () => (await levelAt(page, 80)) - (await levelAt(page, 1000))).toBeGreaterThan(15)
   await cell(page, 'main-l/mix').click()
   await expect(page.getByTestId('path-finding')).toContainText('Silent')
   await page.getByRole('button', { name: 'Feed only this' }).click()

@@ -28,14 +28,16 @@ export async function addMicrophone(page: Page, number: number, position: string
 /** Level in dB that the plate shows at a frequency: points at the chart there and reads the sentence. */
 export async function levelAt(page: Page, hertz: number): Promise<number> {
   const box = (await page.locator('[data-chart="Magnitude"] canvas').boundingBox())!
-  const left = box.x + 46, right = box.x + box.width - 128
-  const x = left + (right - left) * Math.log(hertz / 18) / Math.log(20_500 / 18)
+  const left = box.x + 46
+  const right = box.x + box.width - 128
+  const x = left + ((right - left) * Math.log(hertz / 18)) / Math.log(20_500 / 18)
   await page.mouse.move(x, box.y + 40 + Math.random() * 20)
   const text = await page.getByTestId('readout').textContent()
   return Number(/([+−]?\d+\.\d) dB/.exec(text ?? '')?.[1]?.replace('−', '-'))
 }
 
-export const area = (page: Page, name: string) => page.getByRole('navigation', { name: 'Areas' }).getByRole('button', { name }).click()
+export const area = (page: Page, name: string) =>
+  page.getByRole('navigation', { name: 'Areas' }).getByRole('button', { name }).click()
 
 /** Types a value into a labelled field and leaves it with Enter. */
 export async function type(page: Page, label: string, text: string) {

@@ -8,23 +8,43 @@ import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } fr
 import { cell, openDemo, type } from './pages'
 import { stereoWav } from './wav'
 
-const rate = 44_100, delay = 321, gain = 0.5
+const rate = 44_100
+const delay = 321
+const gain = 0.5
 const filter = peaking(1000, 6, 1.4, rate)
 
 /** Channel 1: microphone, channel 2: reference; periodic, so that the file may loop. */
 function recording(): string {
-  const length = rate * 8, noise = new Float32Array(length)
+  const length = rate * 8
+  const noise = new Float32Array(length)
   pinkNoise(rate, 33)(noise)
-  const twice = Float64Array.from({ length: 2 * length }, (_, n) => noise[(n - delay + 2 * length) % length]! * 0.1 * gain)
+  const twice = Float64Array.from(
+    { length: 2 * length },
+    (_, n) => noise[(n - delay + 2 * length) % length]! * 0.1 * gain,
+  )
   filterInPlace(twice, [filter])
   const file = join(mkdtempSync(join(tmpdir(), 'kovrin-e2e-')), 'capture.wav')
-  writeFileSync(file, stereoWav(Float32Array.from(twice.subarray(length)), noise.map(v => v * 0.1), rate))
+  writeFileSync(
+    file,
+    stereoWav(
+      Float32Array.from(twice.subarray(length)),
+      noise.map(v => v * 0.1),
+      rate,
+    ),
+  )
   return file
 }
 
-const launch = (args: string[]): Promise<Browser> => chromium.launch({ executablePath: '/usr/bin/chromium', args: [...chromiumArgs, ...args] })
+const launch = (args: string[]): Promise<Browser> =>
+  chromium.launch({ executablePath: '/usr/bin/chromium', args: [...chromiumArgs, ...args] })
 const openWith = async (browser: Browser, options: { permissions?: string[] } = {}) => {
-  const page = await (await browser.newContext({ baseURL: process.env.KOVRIN_URL, viewport: { width: 1280, height: 800 }, ...options })).newPage()
+  const page = await (
+    await browser.newContext({
+      baseURL: process.env.KOVRIN_URL,
+      viewport: { width: 1280, height: 800 },
+      ...options,
+    })
+  ).newPage()
   await openDemo(page)
   await cell(page, 'foyer/rear').click()
   await page.getByLabel('Sound from').selectOption('computer')
@@ -32,7 +52,11 @@ const openWith = async (browser: Browser, options: { permissions?: string[] } = 
 }
 
 test('a known system on this computer’s inputs is measured within 0.1 dB', async ({ request }) => {
-  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const browser = await launch([
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${recording()}`,
+  ])
   const page = await openWith(browser)
   await page.getByLabel('Reference channel').selectOption('default#0')
   await expect(page.locator('[data-measurement]')).toHaveAttribute('data-state', 'refused')
@@ -42,19 +66,26 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   await page.getByLabel('Averaging').selectOption('16')
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('trust')).toContainText('16 blocks', { timeout: 30_000 })
-  await expect(page.getByTestId('arrival')).toContainText((1000 * delay / rate).toFixed(2)) // 7.28 ms
+  await expect(page.getByTestId('arrival')).toContainText(((1000 * delay) / rate).toFixed(2)) // 7.28 ms
   await page.getByTestId('take').click()
   await expect(cell(page, 'foyer/rear')).toHaveAttribute('data-state', 'fresh')
-  const { takes } = await (await request.get('/api/sites/ropewalk-hall')).json() as { takes: { id: string, sourceId: string, positionId: string, info: { sampleRate: number, delay: number } }[] }
+  const { takes } = (await (await request.get('/api/sites/ropewalk-hall')).json()) as {
+    takes: { id: string, sourceId: string, positionId: string, info: { sampleRate: number, delay: number } }[]
+  }
   const take = takes.find(t => t.sourceId === 'foyer' && t.positionId === 'rear')!
   expect(take.info.sampleRate).toBe(rate)
   expect(Math.abs(take.info.delay - delay / rate)).toBeLessThan(1e-5)
   const { curve } = decodeTake(await (await request.get(`/api/sites/ropewalk-hall/takes/${take.id}/data`)).body())
   const truth = unity(curve.frequencies)
   applySections(truth, [filter], rate)
-  const got = magnitude(curve), want = magnitude(truth)
-  curve.frequencies.forEach((f, k) => { if (f > 20 && f < 20_000) expect(Math.abs(got[k]! - want[k]! - 20 * Math.log10(gain)), `${f.toFixed(0)} Hz`).toBeLessThan(0.1) })
-  // the same signal as a loopback: kept as the interface's own response it is taken out, and a flat line at 0 dB is left
+  const got = magnitude(curve)
+  const want = magnitude(truth)
+  curve.frequencies.forEach((f, k) => {
+    if (f > 20 && f < 20_000)
+      expect(Math.abs(got[k]! - want[k]! - 20 * Math.log10(gain)), `${f.toFixed(0)} Hz`).toBeLessThan(0.1)
+  })
+  // the same signal as a loopback: kept as the interface's own response it is taken out, and a flat line at 0
+  // dB is left
   await page.getByText(/^Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
   await expect(page.locator('[data-notice="info"]').filter({ hasText: 'is taken out from now on' })).toBeVisible()
@@ -65,15 +96,25 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
 })
 
 test('the reference can be Kovrin’s own noise, played out of a chosen output', async () => {
-  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+  const browser = await launch([
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${recording()}`,
+  ])
   const page = await openWith(browser)
   await page.getByLabel('Reference channel').selectOption('generator')
   await page.getByTestId('listen').click()
   await page.getByTestId('noise').click()
-  await expect(page.getByRole('meter', { name: 'Reference: Kovrin’s own signal level' })).toHaveAttribute('aria-valuenow', '-20')
+  await expect(page.getByRole('meter', { name: 'Reference: Kovrin’s own signal level' })).toHaveAttribute(
+    'aria-valuenow',
+    '-20',
+  )
   await expect(page.getByRole('meter', { name: /channel 1 level/ })).not.toHaveAttribute('aria-valuenow', '-80')
   await page.keyboard.press('.')
-  await expect(page.getByRole('meter', { name: 'Reference: Kovrin’s own signal level' })).toHaveAttribute('aria-valuenow', '-80')
+  await expect(page.getByRole('meter', { name: 'Reference: Kovrin’s own signal level' })).toHaveAttribute(
+    'aria-valuenow',
+    '-80',
+  )
   await browser.close()
 })
 
@@ -93,23 +134,29 @@ test('permission refused and no device are said in words, and the page goes on',
   await bare.close()
 })
 
-test('an input pulled out while running is said, what was measured stays, and listening goes on when it is back', async () => {
-  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+test('an input pulled out while running is said, what was measured stays, and listening goes on when '
+  + 'it is back', async () => {
+  const browser = await launch([
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${recording()}`,
+  ])
   const page = await openWith(browser)
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('trust')).toBeVisible()
-  // Chromium has no door to pull its fake device: the list of devices is emptied as the browser would on unplugging, and the same event fires
+  // Chromium has no door to pull its fake device: the list of devices is emptied as the browser would on
+  // unplugging, and the same event fires
   await page.evaluate(() => {
     const real = navigator.mediaDevices.enumerateDevices.bind(navigator.mediaDevices)
     const state = window as unknown as { pulled: boolean }
     state.pulled = true
-    navigator.mediaDevices.enumerateDevices = async () => state.pulled ? [] : real()
+    navigator.mediaDevices.enumerateDevices = async () => (state.pulled ? [] : real())
     navigator.mediaDevices.dispatchEvent(new Event('devicechange'))
   })
   await expect(page.getByTestId('input-trouble')).toContainText('was pulled out')
   await expect(page.getByTestId('trust')).toBeVisible()
   await page.evaluate(() => {
-    (window as unknown as { pulled: boolean }).pulled = false
+    ;(window as unknown as { pulled: boolean }).pulled = false
     navigator.mediaDevices.dispatchEvent(new Event('devicechange'))
   })
   await expect(page.getByTestId('input-trouble')).toBeHidden()
@@ -117,19 +164,37 @@ test('an input pulled out while running is said, what was measured stays, and li
   await browser.close()
 })
 
-test('microphone and reference come from two devices, each opened, known by name, and treated as two clocks', async () => {
-  const browser = await launch(['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${recording()}`])
+test('microphone and reference come from two devices, each opened, known by name, and treated as '
+  + 'two clocks', async () => {
+  const browser = await launch([
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${recording()}`,
+  ])
   const page = await openWith(browser)
   await page.getByTestId('listen').click() // the browser names its devices once it may use them
   await expect(page.getByTestId('trust')).toBeVisible()
   await page.getByTestId('listen').click()
-  await page.getByLabel('Microphone channel').locator('optgroup[label="Fake Audio Input 1"]').waitFor({ state: 'attached' })
-  const tap = (select: string, device: string, channel: number) => page.getByLabel(select).evaluate((element, [device, channel]) => [...element.querySelectorAll(`optgroup[label="${device}"] option`)].map(o => (o as HTMLOptionElement).value)[Number(channel)]!, [device, channel] as const)
+  await page
+    .getByLabel('Microphone channel')
+    .locator('optgroup[label="Fake Audio Input 1"]')
+    .waitFor({ state: 'attached' })
+  const tap = (select: string, device: string, channel: number) =>
+    page
+      .getByLabel(select)
+      .evaluate(
+        (element, [device, channel]) =>
+          [...element.querySelectorAll(`optgroup[label="${device}"] option`)].map(
+            o => (o as HTMLOptionElement).value,
+          )[Number(channel)]!,
+        [device, channel] as const,
+      )
   await page.getByLabel('Microphone channel').selectOption(await tap('Microphone channel', 'Fake Audio Input 1', 0))
   await page.getByLabel('Reference channel').selectOption(await tap('Reference channel', 'Fake Audio Input 2', 1))
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('input-trouble')).toBeHidden()
-  for (const meter of [/Fake Audio Input 1, channel 1 level/, /Reference: Fake Audio Input 2, channel 2 level/]) await expect(page.getByRole('meter', { name: meter })).not.toHaveAttribute('aria-valuenow', '-80')
+  for (const meter of [/Fake Audio Input 1, channel 1 level/, /Reference: Fake Audio Input 2, channel 2 level/])
+    await expect(page.getByRole('meter', { name: meter })).not.toHaveAttribute('aria-valuenow', '-80')
   await page.getByTestId('inputs').click()
   await expect(page.getByLabel('Name of Fake Audio Input 2')).toBeVisible()
   await type(page, 'Name of Fake Audio Input 2', 'Loop box')

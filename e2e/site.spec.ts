@@ -3,13 +3,17 @@ import { readFileSync } from 'node:fs'
 import { area, cell, measure, openDemo, type } from './pages'
 
 /** Milliseconds that the plate shows as arrival. */
-const arrival = async (page: Page) => Number(/([\d.]+)/.exec((await page.getByTestId('arrival').textContent()) ?? '')?.[1])
+const arrival = async (page: Page) =>
+  Number(/([\d.]+)/.exec((await page.getByTestId('arrival').textContent()) ?? '')?.[1])
 const post = async (page: Page, path: string, data: object) => {
   const answer = await page.request.post(path, { data })
   return [answer.status(), (await answer.json()).message as string] as const
 }
 
-test('a new site from nothing to a live measurement, and a loudspeaker moved by 1 m arrives later by the right time', async ({ page }) => {
+test('a new site from nothing to a live measurement, and a loudspeaker moved by 1 m arrives later by the '
+  + 'right time', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('button', { name: 'New site' }).click()
   await page.getByRole('button', { name: 'An empty hall' }).click()
@@ -38,7 +42,8 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await page.locator('[data-cell="source-1/position-1"]').click()
   // a new site shares the simulated devices: its first output may be fed already, or another be picked
   await expect(page.getByLabel('Path ribbon')).toContainText('Stage left')
-  if (await page.getByTestId('path-finding').isVisible()) await page.getByRole('button', { name: 'Feed only this' }).click()
+  if (await page.getByTestId('path-finding').isVisible())
+    await page.getByRole('button', { name: 'Feed only this' }).click()
   await page.getByTestId('noise').click()
   await expect(page.getByTestId('distance')).toContainText(/^10\.0\d m/)
   const near = await arrival(page)
@@ -50,7 +55,7 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await type(page, 'Along', '3')
   await area(page, 'Listen')
   await expect(page.getByTestId('distance')).toContainText(/^11\.0\d m/)
-  expect(Math.abs(await arrival(page) - near - 1000 / 344.37)).toBeLessThan(0.03) // shown to 0.01 ms twice
+  expect(Math.abs((await arrival(page)) - near - 1000 / 344.37)).toBeLessThan(0.03) // shown to 0.01 ms twice
   await page.getByTestId('take').click()
   await expect(page.locator('[data-cell="source-1/position-1"]')).toHaveAttribute('data-state', 'fresh')
   await area(page, 'Site')
@@ -59,7 +64,9 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await expect(page.getByRole('complementary', { name: 'Ledger' })).toContainText('Stage left was moved.')
 })
 
-test('a hall with slanting walls, a balcony and seats is drawn from a template and by hand, in feet if wanted', async ({ page }) => {
+test('a hall with slanting walls, a balcony and seats is drawn from a template and by hand, in feet if wanted', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('button', { name: 'New site' }).click()
   await page.getByRole('button', { name: 'Fan-shaped auditorium' }).click()
@@ -102,7 +109,10 @@ test('a distance is measured in the plan, and a microphone takes a seat', async 
   const plan = (await page.locator('[data-plan="above"]').boundingBox())!
   const scale = Math.min((plan.width - 54) / 31, (plan.height - 52) / 14)
   const at = (x: number, y: number) => [plan.x + 38 + x * scale, plan.y + 26 + y * scale] as const
-  const rear = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).positions.find((p: { id: string }) => p.id === 'rear').place
+  const rear = async () =>
+    (await (await request.get('/api/sites/ropewalk-hall')).json()).positions.find(
+      (p: { id: string }) => p.id === 'rear',
+    ).place
   await page.getByRole('button', { name: 'Measure a distance' }).click()
   await page.mouse.move(...at(3, 3))
   await page.mouse.down()
@@ -123,13 +133,19 @@ test('a distance is measured in the plan, and a microphone takes a seat', async 
   await expect.poll(rear).toEqual({ x: 26, y: 9, z: 1.2 })
 })
 
-test('dragging in the plan moves what is dragged, undo takes it back even after a reload', async ({ page, request }) => {
+test('dragging in the plan moves what is dragged, undo takes it back even after a reload', async ({
+  page,
+  request,
+}) => {
   await openDemo(page)
   await area(page, 'Site')
   const plan = (await page.locator('[data-plan="above"]').boundingBox())!
   const scale = Math.min((plan.width - 54) / 31, (plan.height - 52) / 14)
   const at = (x: number, y: number) => [plan.x + 38 + x * scale, plan.y + 26 + y * scale] as const
-  const mid = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).positions.find((p: { id: string }) => p.id === 'mid').place
+  const mid = async () =>
+    (await (await request.get('/api/sites/ropewalk-hall')).json()).positions.find(
+      (p: { id: string }) => p.id === 'mid',
+    ).place
   await page.mouse.move(...at(11, 5))
   await page.mouse.down()
   await page.mouse.move(...at(12.5, 7), { steps: 5 })
@@ -151,15 +167,63 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
 test('a plan that cannot be is refused with the reason, and the old one stays', async ({ page }) => {
   const path = '/api/sites/ropewalk-hall/plan/edits'
   const site = await (await page.request.get('/api/sites/ropewalk-hall')).json()
-  const { plan } = site, source = site.sources[0], element = source.elements[0]
-  const wall = (size: object) => ({ what: 'plan', key: 'plan', old: plan, new: { ...plan, room: { ...plan.room, size: { ...plan.room.size, ...size } } } })
-  expect(await post(page, path, { what: 'source', key: source.id, old: source, new: { ...source, elements: [{ ...element, place: { x: 35, y: 3, z: 4 } }] } })).toEqual([422, expect.stringContaining('Main L at 35 / 3 / 4 m stands outside the room')])
-  expect(await post(page, path, wall({ x: 0 }))).toEqual([400, expect.stringContaining('length must be 1 to 300 m')])
-  expect(await post(page, path, wall({ x: 5000 }))).toEqual([400, expect.stringContaining('length must be 1 to 300 m')])
-  expect(await post(page, path, { what: 'plan', key: 'plan', old: plan, new: { ...plan, room: { ...plan.room, surfaces: { ...plan.room.surfaces, floor: [0.1, 0.2, 1.4, 0.3, 0.3, 0.3, 0.3, 0.3] } } } })).toEqual([400, expect.stringContaining('surfaces.floor')])
-  expect(await post(page, path, { what: 'source', key: source.id, old: { ...source, name: 'Something else' }, new: source })).toEqual([409, expect.stringContaining('changed meanwhile')])
-  const late = { path: '/outputs/0/delay', old: site.devices.find((d: { id: string }) => d.id === 'processor').draft.outputs[0].delay, new: 5000 / 343.2, live: false }
-  expect(await post(page, '/api/sites/ropewalk-hall/devices/processor/edits', late)).toEqual([422, expect.stringMatching(/delay.*out of range/i)]) // 5,000 m of delay
+  const { plan } = site
+  const source = site.sources[0]
+  const element = source.elements[0]
+  const wall = (size: object) => ({
+    what: 'plan',
+    key: 'plan',
+    old: plan,
+    new: { ...plan, room: { ...plan.room, size: { ...plan.room.size, ...size } } },
+  })
+  expect(
+    await post(page, path, {
+      what: 'source',
+      key: source.id,
+      old: source,
+      new: { ...source, elements: [{ ...element, place: { x: 35, y: 3, z: 4 } }] },
+    }),
+  ).toEqual([422, expect.stringContaining('Main L at 35 / 3 / 4 m stands outside the room')])
+  expect(await post(page, path, wall({ x: 0 }))).toEqual([
+    400,
+    expect.stringContaining('length must be 1 to 300 m'),
+  ])
+  expect(await post(page, path, wall({ x: 5000 }))).toEqual([
+    400,
+    expect.stringContaining('length must be 1 to 300 m'),
+  ])
+  expect(
+    await post(page, path, {
+      what: 'plan',
+      key: 'plan',
+      old: plan,
+      new: {
+        ...plan,
+        room: {
+          ...plan.room,
+          surfaces: { ...plan.room.surfaces, floor: [0.1, 0.2, 1.4, 0.3, 0.3, 0.3, 0.3, 0.3] },
+        },
+      },
+    }),
+  ).toEqual([400, expect.stringContaining('surfaces.floor')])
+  expect(
+    await post(page, path, {
+      what: 'source',
+      key: source.id,
+      old: { ...source, name: 'Something else' },
+      new: source,
+    }),
+  ).toEqual([409, expect.stringContaining('changed meanwhile')])
+  const late = {
+    path: '/outputs/0/delay',
+    old: site.devices.find((d: { id: string }) => d.id === 'processor').draft.outputs[0].delay,
+    new: 5000 / 343.2,
+    live: false,
+  }
+  expect(await post(page, '/api/sites/ropewalk-hall/devices/processor/edits', late)).toEqual([
+    422,
+    expect.stringMatching(/delay.*out of range/i),
+  ]) // 5,000 m of delay
   expect(await post(page, '/api/sites/nowhere/undo', {})).toEqual([404, expect.stringContaining('nowhere')])
   expect((await (await page.request.get('/api/sites/ropewalk-hall')).json()).plan).toEqual(plan)
   await openDemo(page)
@@ -169,7 +233,9 @@ test('a plan that cannot be is refused with the reason, and the old one stays', 
   await expect(page.getByLabel('Length', { exact: true })).toHaveValue('31 m')
 })
 
-test('a site is duplicated with its takes, exported, deleted, brought back, and opened again from its file', async ({ page }) => {
+test('a site is duplicated with its takes, exported, deleted, brought back, and opened again from its file', async ({
+  page,
+}) => {
   await openDemo(page)
   await measure(page, 'main-l/rear')
   await expect(page.getByTestId('trust')).toContainText(/\d\d blocks/)
@@ -181,8 +247,13 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
   const copy = /sites\/([^/]+)$/.exec(page.url())![1]!
   await page.goto('/')
   const row = page.locator(`[data-site="${copy}"]`)
-  await expect(row.getByTestId('freshness')).toContainText(/^\d+ % of the ledger is fresh: \d+ fresh, \d+ stale, \d+ to do; \d+ takes?$/)
-  const [download] = await Promise.all([page.waitForEvent('download'), row.getByRole('link', { name: 'Export' }).click()])
+  await expect(row.getByTestId('freshness')).toContainText(
+    /^\d+ % of the ledger is fresh: \d+ fresh, \d+ stale, \d+ to do; \d+ takes?$/,
+  )
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    row.getByRole('link', { name: 'Export' }).click(),
+  ])
   const file = await download.path()
   const exported = JSON.parse(readFileSync(file, 'utf8'))
   expect(exported).toMatchObject({ format: 'kovrin-site', version: 1, name: 'Ropewalk Hall copy' })
@@ -190,13 +261,27 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
   await expect(row).toBeHidden()
   await page.getByRole('button', { name: 'Bring it back' }).click()
   await expect(row).toBeVisible()
-  await page.getByLabel('Open a site file').setInputFiles({ name: 'again.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ ...exported, name: 'Again' })) })
+  await page
+    .getByLabel('Open a site file')
+    .setInputFiles({
+      name: 'again.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from(JSON.stringify({ ...exported, name: 'Again' })),
+    })
   await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
   const again = await (await page.request.get(`/api/sites/${/sites\/([^/]+)$/.exec(page.url())![1]}/file`)).json()
   expect(again).toEqual({ ...exported, name: 'Again' }) // nothing is lost on the way
   await page.goto('/')
-  await page.getByLabel('Open a site file').setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"kovrin-site"}') })
+  await page
+    .getByLabel('Open a site file')
+    .setInputFiles({
+      name: 'broken.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from('{"format":"kovrin-site"}'),
+    })
   await expect(page.locator('[data-notice="error"]')).toContainText('not understood')
-  await page.getByLabel('Open a site file').setInputFiles({ name: 'notes.txt', mimeType: 'application/json', buffer: Buffer.from('hello') })
+  await page
+    .getByLabel('Open a site file')
+    .setInputFiles({ name: 'notes.txt', mimeType: 'application/json', buffer: Buffer.from('hello') })
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not JSON' })).toBeVisible()
 })

@@ -7,8 +7,12 @@ import { join } from 'node:path'
 const data = mkdtempSync(join(tmpdir(), 'kovrin-start-'))
 const port = '4390'
 
-function start(env: Record<string, string> = {}): Promise<{ child: ChildProcess, url: string, words: () => string }> {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], { env: { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: port, ...env } })
+function start(
+  env: Record<string, string> = {},
+): Promise<{ child: ChildProcess, url: string, words: () => string }> {
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    env: { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: port, ...env },
+  })
   let words = ''
   return new Promise((resolve, reject) => {
     const hear = (text: Buffer) => {
@@ -24,14 +28,27 @@ function start(env: Record<string, string> = {}): Promise<{ child: ChildProcess,
 const gone = (child: ChildProcess) => new Promise<number | null>(done => child.once('exit', code => done(code)))
 const database = () => Number(readFileSync(join(data, 'postgres/cluster/postmaster.pid'), 'utf8').split('\n')[0])
 /** A process that has ended but was not yet collected (state Z) runs no more. */
-const running = (pid: number) => existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
+const running = (pid: number) =>
+  existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'))
 
 test('start, kill -9, start again, end cleanly', async () => {
   const first = await start()
   const health = await (await fetch(`${first.url}/api/health`)).json()
-  expect(health).toMatchObject({ version: expect.stringMatching(/^\d/), database: { ok: true }, standins: { 'processor': 'answers', 'amp-a': 'answers', 'amp-b': 'answers', 'amp-c': 'answers' } })
+  expect(health).toMatchObject({
+    version: expect.stringMatching(/^\d/),
+    database: { ok: true },
+    standins: { 'processor': 'answers', 'amp-a': 'answers', 'amp-b': 'answers', 'amp-c': 'answers' },
+  })
   const body = JSON.stringify({ path: '/outputs/9/gain', old: 0, new: -11, live: false })
-  expect((await fetch(`${first.url}/api/sites/ropewalk-hall/devices/processor/edits`, { method: 'POST', body, headers: { 'content-type': 'application/json' } })).ok).toBe(true)
+  expect(
+    (
+      await fetch(`${first.url}/api/sites/ropewalk-hall/devices/processor/edits`, {
+        method: 'POST',
+        body,
+        headers: { 'content-type': 'application/json' },
+      })
+    ).ok,
+  ).toBe(true)
 
   await expect(start()).rejects.toThrow(/already runs on this data folder/)
 
@@ -42,7 +59,8 @@ test('start, kill -9, start again, end cleanly', async () => {
   const site = await (await fetch(`${second.url}/api/sites/ropewalk-hall`)).json()
   expect(site.devices[0].draft.outputs[9].gain).toBe(-11)
 
-  const pid = database(), done = gone(second.child)
+  const pid = database()
+  const done = gone(second.child)
   second.child.kill('SIGTERM')
   expect(await done).toBe(0)
   expect(running(pid)).toBe(false)

@@ -3,10 +3,24 @@ import { area, cell, measure, openDemo, type } from './pages'
 
 const said = (words: string | RegExp) => ({ hasText: words })
 
-test('undo and redo reach across settings, takes and the plan, in their order, and survive a reload', async ({ page, request }) => {
-  const site = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()) as { takes: { name: string, sourceId: string, positionId: string, hue: number | null }[], devices: { id: string, draft: { outputs: { gain: number }[] }, held: { outputs: { gain: number }[] } }[], positions: { id: string, name: string }[] }
-  const gain = async () => { const p = (await site()).devices.find(d => d.id === 'processor')!; return [p.draft.outputs[0]!.gain, p.held.outputs[0]!.gain] }
-  const takes = async () => (await site()).takes.filter(t => t.sourceId === 'main-l' && t.positionId === 'balcony-seat').map(t => `${t.name}${t.hue ?? ''}`)
+test('undo and redo reach across settings, takes and the plan, in their order, and survive a reload', async ({
+  page,
+  request,
+}) => {
+  const site = async () =>
+    (await (await request.get('/api/sites/ropewalk-hall')).json()) as {
+      takes: { name: string, sourceId: string, positionId: string, hue: number | null }[]
+      devices: { id: string, draft: { outputs: { gain: number }[] }, held: { outputs: { gain: number }[] } }[]
+      positions: { id: string, name: string }[]
+    }
+  const gain = async () => {
+    const p = (await site()).devices.find(d => d.id === 'processor')!
+    return [p.draft.outputs[0]!.gain, p.held.outputs[0]!.gain]
+  }
+  const takes = async () =>
+    (await site()).takes
+      .filter(t => t.sourceId === 'main-l' && t.positionId === 'balcony-seat')
+      .map(t => `${t.name}${t.hue ?? ''}`)
   await openDemo(page)
   const before = await gain()
   await measure(page, 'main-l/balcony-seat')
@@ -41,19 +55,42 @@ test('undo and redo reach across settings, takes and the plan, in their order, a
   await expect.poll(gain).toEqual(before)
 })
 
-test('steps of one knob are one change, one button’s many edits go back together, and what somebody else changed is left alone', async ({ page, request }) => {
-  const processor = async () => (await (await request.get('/api/sites/ropewalk-hall')).json()).devices.find((d: { id: string }) => d.id === 'processor').draft
-  const undo = async () => (await request.post('/api/sites/ropewalk-hall/undo', { data: { live: false } }))
-  const edit = async (path: string, old: unknown, value: unknown, who: string, gesture?: string | null) => expect((await request.post('/api/sites/ropewalk-hall/devices/processor/edits', { data: { path, old, new: value, live: false, ...(gesture === undefined ? {} : { gesture }) }, headers: { 'x-kovrin-who': who } })).status()).toBe(200)
-  const first = await processor(), gain = first.outputs[6].gain, delay = first.outputs[6].delay
-  for (const [a, b] of [[gain, -1], [-1, -2], [-2, -3]]) await edit('/outputs/6/gain', a, b, 'Ann')
+test('steps of one knob are one change, one button’s many edits go back together, and what somebody else changed is '
+  + 'left alone', async ({
+  page,
+  request,
+}) => {
+  const processor = async () =>
+    (await (await request.get('/api/sites/ropewalk-hall')).json()).devices.find(
+      (d: { id: string }) => d.id === 'processor',
+    ).draft
+  const undo = async () => await request.post('/api/sites/ropewalk-hall/undo', { data: { live: false } })
+  const edit = async (path: string, old: unknown, value: unknown, who: string, gesture?: string | null) =>
+    expect(
+      (
+        await request.post('/api/sites/ropewalk-hall/devices/processor/edits', {
+          data: { path, old, new: value, live: false, ...(gesture === undefined ? {} : { gesture }) },
+          headers: { 'x-kovrin-who': who },
+        })
+      ).status(),
+    ).toBe(200)
+  const first = await processor()
+  const gain = first.outputs[6].gain
+  const delay = first.outputs[6].delay
+  for (const [a, b] of [
+    [gain, -1],
+    [-1, -2],
+    [-2, -3],
+  ])
+    await edit('/outputs/6/gain', a, b, 'Ann')
   expect((await undo()).status()).toBe(200)
   expect((await processor()).outputs[6].gain).toBe(gain)
   // one gesture of several edits
   for (const n of [6, 7]) await edit(`/outputs/${n}/gain`, first.outputs[n].gain, -9, 'Ann', 'both')
   expect((await (await undo()).json()).what).toContain('(and 1 more)')
   expect((await processor()).outputs).toEqual(first.outputs)
-  // an unrecorded edit (a sweep's mute) is not taken back, and makes the one before it overtaken; the one before that can still be reached
+  // an unrecorded edit (a sweep's mute) is not taken back, and makes the one before it overtaken; the one
+  // before that can still be reached
   await edit('/outputs/6/delay', delay, 0.01, 'Ann')
   await edit('/outputs/6/gain', gain, -4, 'Ann')
   await edit('/outputs/6/gain', -4, -5, 'Ben', null)
@@ -73,7 +110,10 @@ test('steps of one knob are one change, one button’s many edits go back togeth
 test('takes of a cell are put in order', async ({ page }) => {
   await openDemo(page)
   await cell(page, 'foyer/balcony-seat').click()
-  for (const name of ['first', 'second', 'third']) await page.locator('input[type="file"][accept*=".wav"]').setInputFiles({ name: `${name}.txt`, mimeType: 'text/plain', buffer: Buffer.from('100 0\n1000 1\n10000 0') })
+  for (const name of ['first', 'second', 'third'])
+    await page
+      .locator('input[type="file"][accept*=".wav"]')
+      .setInputFiles({ name: `${name}.txt`, mimeType: 'text/plain', buffer: Buffer.from('100 0\n1000 1\n10000 0') })
   const names = () => page.locator('[data-take] b').allTextContents()
   await expect.poll(async () => (await names()).length).toBe(3)
   const [a, b, c] = await names()

@@ -8,10 +8,29 @@ import { debianPackages, failWith, root, run, works } from './say.mjs'
 const logs = join(root, 'test-results/logs')
 try {
   mkdirSync(logs, { recursive: true })
-  if (!works('/usr/bin/python3', ['-c', 'import scipy, numpy'])) await debianPackages('scipy', ['python3', 'python3-numpy', 'python3-scipy'], logs)
+  if (!works('/usr/bin/python3', ['-c', 'import scipy, numpy']))
+    await debianPackages('scipy', ['python3', 'python3-numpy', 'python3-scipy'], logs)
   await installPackages(logs)
   const out = join(root, 'test-results/bench.mjs')
-  await run('The benchmark’s build', join(root, 'node_modules/.bin/esbuild'), ['bench/main.ts', '--bundle', '--platform=node', '--format=esm', '--target=node20', '--external:@echogarden/pffft-wasm/simd', `--outfile=${out}`, '--log-level=warning'], join(logs, 'bench.log'))
-  process.exitCode = spawnSync(process.execPath, [out, join(root, 'bench/scipy_bench.py')], { stdio: 'inherit' }).status
+  await run(
+    'The benchmark’s build',
+    join(root, 'node_modules/.bin/esbuild'),
+    [
+      'bench/main.ts',
+      '--bundle',
+      '--platform=node',
+      '--format=esm',
+      '--target=node20',
+      '--external:@echogarden/pffft-wasm/simd',
+      `--outfile=${out}`,
+      '--log-level=warning',
+    ],
+    join(logs, 'bench.log'),
+  )
+  process.exitCode = spawnSync(process.execPath, [out, join(root, 'bench/scipy_bench.py')], {
+    stdio: 'inherit',
+  }).status
 }
-catch (error) { failWith(error) }
+catch (error) {
+  failWith(error)
+}

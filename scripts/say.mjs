@@ -31,7 +31,8 @@ export const isRoot = () => process.getuid?.() === 0
 /** Installs Debian packages when this user may; otherwise stops with the one command to run. */
 export async function debianPackages(what, packages, logs) {
   const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`
-  if (!existsSync('/usr/bin/apt-get')) throw new Stop(`${what} is missing. Install it with your system's own package manager (on Debian: ${command}).`)
+  if (!existsSync('/usr/bin/apt-get'))
+    throw new Stop(`${what} is missing. Install it with your system's own package manager (on Debian: ${command}).`)
   if (!isRoot()) throw new Stop(`${what} is missing. Run this once, then start again:\n\n  sudo ${command}\n`)
   say(`Installing ${what} from Debian's packages …`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }

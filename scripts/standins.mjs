@@ -15,17 +15,34 @@ export async function startStandins(data, logs) {
   const children = new Map()
   let over = false
 
-  const start = (name, port = 0) => new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [join(root, '.output/standins/device.mjs'), name, join(folder, `${name}.json`), String(port)], { stdio: ['pipe', 'pipe', openSync(join(logs, `standin-${name}.log`), 'a')], detached: true })
-    children.set(name, child)
-    let known = port
-    createInterface(child.stdout).once('line', (line) => { known = JSON.parse(line).port; resolve(known) })
-    child.on('error', reject)
-    child.on('exit', (code) => {
-      if (!known) reject(new Stop(`The stand-in ${name} ended at once (code ${code}); see ${join(logs, `standin-${name}.log`)}`))
-      else if (!over) setTimeout(() => { if (!over) { say(`Stand-in ${name} is switched on again`); start(name, known).catch(error => console.error(error.message)) } }, backAfter)
+  const start = (name, port = 0) =>
+    new Promise((resolve, reject) => {
+      const child = spawn(
+        process.execPath,
+        [join(root, '.output/standins/device.mjs'), name, join(folder, `${name}.json`), String(port)],
+        { stdio: ['pipe', 'pipe', openSync(join(logs, `standin-${name}.log`), 'a')], detached: true },
+      )
+      children.set(name, child)
+      let known = port
+      createInterface(child.stdout).once('line', (line) => {
+        known = JSON.parse(line).port
+        resolve(known)
+      })
+      child.on('error', reject)
+      child.on('exit', (code) => {
+        if (!known)
+          reject(
+            new Stop(`The stand-in ${name} ended at once (code ${code}); see ${join(logs, `standin-${name}.log`)}`),
+          )
+        else if (!over)
+          setTimeout(() => {
+            if (!over) {
+              say(`Stand-in ${name} is switched on again`)
+              start(name, known).catch(error => console.error(error.message))
+            }
+          }, backAfter)
+      })
     })
-  })
 
   const ports = await Promise.all(names.map(name => start(name)))
   return {

@@ -8,17 +8,20 @@ import { startPostgres } from './postgres.mjs'
 import { startStandins } from './standins.mjs'
 import { failWith, root, say, Stop } from './say.mjs'
 
-const data = resolve(process.env.KOVRIN_DATA ?? join(root, '.kovrin')), logs = join(data, 'logs')
+const data = resolve(process.env.KOVRIN_DATA ?? join(root, '.kovrin'))
+const logs = join(data, 'logs')
 const wish = Number(process.env.KOVRIN_PORT ?? 4310)
 const ends = []
 let ending = null
 
-const isFree = port => new Promise((yes) => {
-  const probe = createServer().once('error', () => yes(false))
-  probe.listen(port, '127.0.0.1', () => probe.close(() => yes(true)))
-})
+const isFree = port =>
+  new Promise((yes) => {
+    const probe = createServer().once('error', () => yes(false))
+    probe.listen(port, '127.0.0.1', () => probe.close(() => yes(true)))
+  })
 async function freePort() {
-  if (!Number.isInteger(wish) || wish < 1 || wish > 65535) throw new Stop(`KOVRIN_PORT must be a number from 1 to 65535, not “${process.env.KOVRIN_PORT}”.`)
+  if (!Number.isInteger(wish) || wish < 1 || wish > 65535)
+    throw new Stop(`KOVRIN_PORT must be a number from 1 to 65535, not “${process.env.KOVRIN_PORT}”.`)
   for (let port = wish; port < Math.min(wish + 50, 65536); port++) if (await isFree(port)) return port
   throw new Stop(`No free port from ${wish} to ${wish + 49}. Set KOVRIN_PORT.`)
 }
@@ -37,8 +40,16 @@ function lock() {
     catch (error) {
       if (error.code !== 'EEXIST') throw error
       const pid = Number(readFileSync(file, 'utf8'))
-      const mine = (() => { try { return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs') } catch { return false } })()
-      if (pid !== process.pid && mine) throw new Stop(`Kovrin already runs on this data folder (process ${pid}). Open it there, or stop it first.`)
+      const mine = (() => {
+        try {
+          return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs')
+        }
+        catch {
+          return false
+        }
+      })()
+      if (pid !== process.pid && mine)
+        throw new Stop(`Kovrin already runs on this data folder (process ${pid}). Open it there, or stop it first.`)
       unlinkSync(file)
     }
   }
@@ -47,7 +58,10 @@ function lock() {
 function end(code) {
   ending ??= (async () => {
     say('Ending …')
-    for (const stop of ends.reverse()) await Promise.resolve().then(stop).catch(error => console.error(error.message))
+    for (const stop of ends.reverse())
+      await Promise.resolve()
+        .then(stop)
+        .catch(error => console.error(error.message))
     say('Everything has ended.')
     process.exit(code)
   })()
@@ -55,9 +69,19 @@ function end(code) {
 }
 
 function startServer(env) {
-  const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { cwd: root, stdio: ['pipe', 'inherit', 'inherit'], env: { ...process.env, ...env, KOVRIN_TIED: '1', NITRO_SHUTDOWN_TIMEOUT: '1500', NODE_ENV: 'production' }, detached: true })
+  const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
+    cwd: root,
+    stdio: ['pipe', 'inherit', 'inherit'],
+    env: { ...process.env, ...env, KOVRIN_TIED: '1', NITRO_SHUTDOWN_TIMEOUT: '1500', NODE_ENV: 'production' },
+    detached: true,
+  })
   const gone = new Promise(done => child.once('exit', done))
-  child.once('exit', (code) => { if (!ending) { console.error(`The server ended by itself (code ${code}).`); void end(1) } })
+  child.once('exit', (code) => {
+    if (!ending) {
+      console.error(`The server ended by itself (code ${code}).`)
+      void end(1)
+    }
+  })
   ends.push(async () => {
     child.kill('SIGTERM')
     const hard = setTimeout(() => child.kill('SIGKILL'), 5000)
@@ -81,7 +105,8 @@ process.on('SIGHUP', () => void end(0))
 
 try {
   const node = process.versions.node.split('.').map(Number)
-  if (node[0] < 20 || (node[0] === 20 && node[1] < 19)) throw new Stop(`Kovrin needs Node.js 20.19 or newer; this is ${process.versions.node}.`)
+  if (node[0] < 20 || (node[0] === 20 && node[1] < 19))
+    throw new Stop(`Kovrin needs Node.js 20.19 or newer; this is ${process.versions.node}.`)
   mkdirSync(logs, { recursive: true })
   chmodSync(data, 0o755)
   lock()
@@ -99,7 +124,15 @@ try {
   ends.push(standins.stop)
   const port = await freePort()
   say('Starting the server …')
-  startServer({ DATABASE_URL: url, KOVRIN_JOBS: join(root, '.output/jobs/analysis.mjs'), KOVRIN_STANDINS: JSON.stringify(standins.addresses), HOST: '127.0.0.1', PORT: String(port), NITRO_HOST: '127.0.0.1', NITRO_PORT: String(port) })
+  startServer({
+    DATABASE_URL: url,
+    KOVRIN_JOBS: join(root, '.output/jobs/analysis.mjs'),
+    KOVRIN_STANDINS: JSON.stringify(standins.addresses),
+    HOST: '127.0.0.1',
+    PORT: String(port),
+    NITRO_HOST: '127.0.0.1',
+    NITRO_PORT: String(port),
+  })
   await healthy(`http://127.0.0.1:${port}`)
   say('Ready.')
   console.log(`Kovrin is ready at http://127.0.0.1:${port}`)

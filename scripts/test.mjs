@@ -1,4 +1,5 @@
-// npm test: sets itself up, then lint, types, unit tests against scipy, and the real interface in Chromium. Last line: N passed, N failed.
+// npm test: sets itself up, then lint, types, unit tests against scipy, and the real interface in Chromium.
+// Last line: N passed, N failed.
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -6,8 +7,10 @@ import { join } from 'node:path'
 import { build, installPackages } from './prepare.mjs'
 import { debianPackages, failWith, root, say, Stop, works } from './say.mjs'
 
-const results = join(root, 'test-results'), logs = join(results, 'logs')
-let passed = 0, failed = 0
+const results = join(root, 'test-results')
+const logs = join(results, 'logs')
+let passed = 0
+let failed = 0
 
 /** One named check of its own: passes when the command does. */
 function check(what, command, args) {
@@ -22,7 +25,11 @@ function check(what, command, args) {
 function suite(what, args, report, count, env = {}) {
   say(`${what} …`)
   rmSync(report, { force: true })
-  const { status } = spawnSync(join(root, 'node_modules/.bin', args[0]), args.slice(1), { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+  const { status } = spawnSync(join(root, 'node_modules/.bin', args[0]), args.slice(1), {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, ...env },
+  })
   const [good, bad] = existsSync(report) ? count(JSON.parse(readFileSync(report, 'utf8'))) : [0, 0]
   passed += good
   failed += bad || (status === 0 && good > 0 ? 0 : 1)
@@ -33,19 +40,32 @@ async function packages() {
   const missing = [
     ...(postgres ? [] : ['postgresql']),
     ...(existsSync('/usr/bin/chromium') ? [] : ['chromium']),
-    ...(works('/usr/bin/python3', ['-c', 'import scipy, numpy']) ? [] : ['python3', 'python3-numpy', 'python3-scipy']),
+    ...(works('/usr/bin/python3', ['-c', 'import scipy, numpy'])
+      ? []
+      : ['python3', 'python3-numpy', 'python3-scipy']),
   ]
   if (missing.length) await debianPackages('what the tests need', missing, logs)
 }
 
 function startKovrin(data) {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, env: { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4350' } })
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    cwd: root,
+    env: { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4350' },
+  })
   return new Promise((resolve, reject) => {
     let words = ''
     const hear = (text) => {
       words += text
       const url = /Kovrin is ready at (\S+)/.exec(words)?.[1]
-      if (url) resolve({ url, end: () => new Promise((done) => { child.once('exit', done); child.kill('SIGTERM') }) })
+      if (url)
+        resolve({
+          url,
+          end: () =>
+            new Promise((done) => {
+              child.once('exit', done)
+              child.kill('SIGTERM')
+            }),
+        })
     }
     child.stdout.on('data', hear)
     child.stderr.on('data', hear)
@@ -61,11 +81,20 @@ try {
   check('Types of the framework', 'nuxt', ['prepare'])
   check('Lint with the import boundaries', 'eslint', ['.'])
   check('Type check', 'vue-tsc', ['-b', '--noEmit'])
-  suite('Unit and reference tests', ['vitest', 'run'], join(results, 'unit.json'), r => [r.numPassedTests, r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length])
+  suite('Unit and reference tests', ['vitest', 'run'], join(results, 'unit.json'), r => [
+    r.numPassedTests,
+    r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length,
+  ])
   const data = mkdtempSync(join(tmpdir(), 'kovrin-test-'))
   const kovrin = await startKovrin(data)
   try {
-    suite('The real interface in Chromium', ['playwright', 'test'], join(results, 'e2e.json'), r => [r.stats.expected + r.stats.flaky, r.stats.unexpected], { KOVRIN_URL: kovrin.url, KOVRIN_DATA: data })
+    suite(
+      'The real interface in Chromium',
+      ['playwright', 'test'],
+      join(results, 'e2e.json'),
+      r => [r.stats.expected + r.stats.flaky, r.stats.unexpected],
+      { KOVRIN_URL: kovrin.url, KOVRIN_DATA: data },
+    )
   }
   finally {
     await kovrin.end()

@@ -9,8 +9,10 @@ export function useLength() {
     /** For a `NumberField`; `step` in metres, or twice that many feet. */
     field: computed(() => ({
       parse: (text: string) => parseLength(text, view.lengths),
-      show: (v: number) => view.lengths === 'm' ? `${Number(v.toFixed(3))} m` : `${Number((v / metresPerFoot).toFixed(2))} ft`,
-      nudge: (v: number, n: number) => Math.round((v + n * (view.lengths === 'm' ? 0.1 : 0.5 * metresPerFoot)) * 1e4) / 1e4,
+      show: (v: number) =>
+        view.lengths === 'm' ? `${Number(v.toFixed(3))} m` : `${Number((v / metresPerFoot).toFixed(2))} ft`,
+      nudge: (v: number, n: number) =>
+        Math.round((v + n * (view.lengths === 'm' ? 0.1 : 0.5 * metresPerFoot)) * 1e4) / 1e4,
     })),
   }
 }

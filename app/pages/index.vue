@@ -3,7 +3,12 @@ import type { SiteRow } from '~~/server/db/sites'
 import { ask } from '~/utils/api'
 
 type Row = Omit<SiteRow, 'touchedAt'> & { touchedAt: string }
-interface Ledger { cells: number, fresh: number, stale: number, takes: number }
+interface Ledger {
+  cells: number
+  fresh: number
+  stale: number
+  takes: number
+}
 const ledgers = ref<Record<string, Ledger>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])
 const choosing = ref(false)
@@ -20,25 +25,41 @@ async function load() {
     sites.value = await ask<Row[]>('/api/sites')
     templates.value = await ask('/api/templates')
   }
-  catch (error) { trouble.value = (error as Error).message }
+  catch (error) {
+    trouble.value = (error as Error).message
+  }
   for (const s of sites.value ?? []) {
-    await ask<Ledger>(`/api/sites/${encodeURIComponent(s.id)}/ledger`).then((l) => { ledgers.value = { ...ledgers.value, [s.id]: l } }).catch(notices.fail)
+    await ask<Ledger>(`/api/sites/${encodeURIComponent(s.id)}/ledger`)
+      .then((l) => {
+        ledgers.value = { ...ledgers.value, [s.id]: l }
+      })
+      .catch(notices.fail)
   }
 }
 function ledgerWords(id: string) {
   const l = ledgers.value[id]
   if (!l) return 'reading the ledger …'
-  return l.cells === 0 ? 'no cells yet' : `${Math.round(100 * l.fresh / l.cells)} % of the ledger is fresh: ${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do; ${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
+  return l.cells === 0
+    ? 'no cells yet'
+    : `${Math.round((100 * l.fresh) / l.cells)} % of the ledger is fresh: ${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do; ${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
 }
 onMounted(load)
 
 async function make(body: object) {
-  try { await navigateTo(`/sites/${(await ask<{ id: string }>('/api/sites', { method: 'POST', body })).id}`) }
-  catch (error) { notices.fail(error) }
+  try {
+    await navigateTo(`/sites/${(await ask<{ id: string }>('/api/sites', { method: 'POST', body })).id}`)
+  }
+  catch (error) {
+    notices.fail(error)
+  }
 }
 async function change(id: string, body: object) {
-  try { await ask(`/api/sites/${encodeURIComponent(id)}`, { method: 'PATCH', body }) }
-  catch (error) { notices.fail(error) }
+  try {
+    await ask(`/api/sites/${encodeURIComponent(id)}`, { method: 'PATCH', body })
+  }
+  catch (error) {
+    notices.fail(error)
+  }
   await load()
 }
 async function remove(s: Row) {
@@ -54,11 +75,16 @@ async function rename(s: Row) {
   if (name && name !== s.name) await change(s.id, { name })
 }
 async function fromFile(event: Event) {
-  const input = event.target as HTMLInputElement, file = input.files?.[0]
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
   if (!file) return
   let document: unknown
-  try { document = JSON.parse(await file.text()) }
-  catch { notices.say('error', `“${file.name}” is not a site file: it is not JSON. Nothing was changed.`) }
+  try {
+    document = JSON.parse(await file.text())
+  }
+  catch {
+    notices.say('error', `“${file.name}” is not a site file: it is not JSON. Nothing was changed.`)
+  }
   input.value = ''
   if (document) await make({ from: 'file', file: document })
 }
@@ -69,69 +95,277 @@ useHead({ title: 'Sites · Kovrin' })
   <main class="page">
     <header class="row apart">
       <h1>Kovrin</h1>
-      <button class="plain" :title="view.theme === 'day' ? 'Night theme' : 'Day theme'" aria-label="Change theme" @click="view.turnTheme()"><i class="pi" :class="view.theme === 'day' ? 'pi-moon' : 'pi-sun'" /></button>
+      <button
+        class="plain"
+        :title="view.theme === 'day' ? 'Night theme' : 'Day theme'"
+        aria-label="Change theme"
+        @click="view.turnTheme()"
+      >
+        <i
+          class="pi"
+          :class="view.theme === 'day' ? 'pi-moon' : 'pi-sun'"
+        />
+      </button>
     </header>
-    <p class="soft">Hear what each loudspeaker and the room really do, set the processors, and see the measurement answer.</p>
+    <p class="soft">
+      Hear what each loudspeaker and the room really do, set the processors, and see the measurement answer.
+    </p>
     <h2>Sites</h2>
-    <p v-if="trouble" class="sentence error">{{ trouble }} <button class="plain" @click="load"><u>Try again</u></button></p>
-    <p v-else-if="!sites" class="soft">Looking for your sites …</p>
+    <p
+      v-if="trouble"
+      class="sentence error"
+    >
+      {{ trouble }}
+      <button
+        class="plain"
+        @click="load"
+      >
+        <u>Try again</u>
+      </button>
+    </p>
+    <p
+      v-else-if="!sites"
+      class="soft"
+    >
+      Looking for your sites …
+    </p>
     <template v-else>
       <div class="row">
-        <Button label="New site …" @click="choosing = true" />
-        <label class="file"><input type="file" accept="application/json,.json" aria-label="Open a site file" @change="fromFile"><span>Open a site file …</span></label>
-        <label v-if="sites.some(s => s.archived)" class="row soft"><input v-model="showArchived" type="checkbox"> show archived</label>
+        <Button
+          label="New site …"
+          @click="choosing = true"
+        />
+        <label class="file"><input
+          type="file"
+          accept="application/json,.json"
+          aria-label="Open a site file"
+          @change="fromFile"
+        ><span>Open a site file …</span></label>
+        <label
+          v-if="sites.some(s => s.archived)"
+          class="row soft"
+        ><input
+          v-model="showArchived"
+          type="checkbox"
+        > show archived</label>
       </div>
-      <p v-if="deleted" class="sentence warn">“{{ deleted.name }}” was deleted. <button class="plain" @click="bringBack"><u>Bring it back</u></button></p>
-      <p v-if="!shown.length" class="soft">No site yet. Make a new one, or open a site file.</p>
+      <p
+        v-if="deleted"
+        class="sentence warn"
+      >
+        “{{ deleted.name }}” was deleted.
+        <button
+          class="plain"
+          @click="bringBack"
+        >
+          <u>Bring it back</u>
+        </button>
+      </p>
+      <p
+        v-if="!shown.length"
+        class="soft"
+      >
+        No site yet. Make a new one, or open a site file.
+      </p>
       <ul>
-        <li v-for="s in shown" :key="s.id" class="panel site" :data-site="s.id">
-          <SitePicture :name="s.name" :plan="s.plan" :sources="s.sources" :positions="s.positions" />
+        <li
+          v-for="s in shown"
+          :key="s.id"
+          class="panel site"
+          :data-site="s.id"
+        >
+          <SitePicture
+            :name="s.name"
+            :plan="s.plan"
+            :sources="s.sources"
+            :positions="s.positions"
+          />
           <div class="facts">
             <NuxtLink :to="`/sites/${s.id}`"><b>{{ s.name }}</b></NuxtLink>
-            <span class="soft">{{ (['x', 'y', 'z'] as const).map(a => Number(s.plan.room.size[a].toFixed(2))).join(' × ') }} m, {{ s.sources.length }} {{ s.sources.length === 1 ? 'source' : 'sources' }} × {{ s.positions.length }} {{ s.positions.length === 1 ? 'position' : 'positions' }}</span>
+            <span class="soft">{{ (['x', 'y', 'z'] as const).map(a => Number(s.plan.room.size[a].toFixed(2))).join(' × ') }} m,
+              {{ s.sources.length }} {{ s.sources.length === 1 ? 'source' : 'sources' }} × {{ s.positions.length }}
+              {{ s.positions.length === 1 ? 'position' : 'positions' }}</span>
             <span data-testid="freshness">{{ ledgerWords(s.id) }}</span>
-            <span v-if="ledgers[s.id]?.cells" class="bar" aria-hidden="true"><i class="fresh" :style="{ flexGrow: ledgers[s.id]!.fresh }" /><i class="stale" :style="{ flexGrow: ledgers[s.id]!.stale }" /><i :style="{ flexGrow: ledgers[s.id]!.cells - ledgers[s.id]!.fresh - ledgers[s.id]!.stale }" /></span>
+            <span
+              v-if="ledgers[s.id]?.cells"
+              class="bar"
+              aria-hidden="true"
+            ><i
+              class="fresh"
+              :style="{ flexGrow: ledgers[s.id]!.fresh }"
+            /><i
+              class="stale"
+              :style="{ flexGrow: ledgers[s.id]!.stale }"
+            /><i
+              :style="{ flexGrow: ledgers[s.id]!.cells - ledgers[s.id]!.fresh - ledgers[s.id]!.stale }"
+            /></span>
             <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString() }}{{ s.archived ? ', archived' : '' }}</span>
           </div>
           <div class="acts">
-            <Button size="small" text label="Duplicate" @click="make({ from: 'site', site: s.id, name: `${s.name} copy` })" />
-            <Button size="small" text label="Rename" @click="rename(s)" />
-            <a class="export" :href="`/api/sites/${s.id}/file`" download>Export</a>
-            <Button size="small" text :label="s.archived ? 'Unarchive' : 'Archive'" @click="change(s.id, { archived: !s.archived })" />
-            <Button size="small" text severity="danger" label="Delete" @click="remove(s)" />
+            <Button
+              size="small"
+              text
+              label="Duplicate"
+              @click="make({ from: 'site', site: s.id, name: `${s.name} copy` })"
+            />
+            <Button
+              size="small"
+              text
+              label="Rename"
+              @click="rename(s)"
+            />
+            <a
+              class="export"
+              :href="`/api/sites/${s.id}/file`"
+              download
+            >Export</a>
+            <Button
+              size="small"
+              text
+              :label="s.archived ? 'Unarchive' : 'Archive'"
+              @click="change(s.id, { archived: !s.archived })"
+            />
+            <Button
+              size="small"
+              text
+              severity="danger"
+              label="Delete"
+              @click="remove(s)"
+            />
           </div>
         </li>
       </ul>
     </template>
-    <Dialog v-model:visible="choosing" modal header="Begin the new site with" :style="{ width: '34rem' }">
+    <Dialog
+      v-model:visible="choosing"
+      modal
+      header="Begin the new site with"
+      :style="{ width: '34rem' }"
+    >
       <ul class="templates">
-        <li v-for="t in templates" :key="t.id"><button class="plain" @click="make({ from: 'template', template: t.id, name: t.id === 'nothing' ? 'New site' : t.name })"><b>{{ t.name }}</b><span class="soft">{{ t.about }}</span></button></li>
+        <li
+          v-for="t in templates"
+          :key="t.id"
+        >
+          <button
+            class="plain"
+            @click="make({ from: 'template', template: t.id, name: t.id === 'nothing' ? 'New site' : t.name })"
+          >
+            <b>{{ t.name }}</b><span class="soft">{{ t.about }}</span>
+          </button>
+        </li>
       </ul>
-      <p class="soft small">Everything can be changed afterwards. A copy of a site of yours, or a site file, is made from the list.</p>
+      <p class="soft small">
+        Everything can be changed afterwards. A copy of a site of yours, or a site file, is made from the list.
+      </p>
     </Dialog>
-    <label class="who">Your name in the history <input v-model="view.who" maxlength="60"></label>
+    <label class="who">Your name in the history <input
+      v-model="view.who"
+      maxlength="60"
+    ></label>
   </main>
 </template>
 
 <style scoped>
-.page { max-width: 880px; margin: 0 auto; padding: 3rem 1.5rem; display: grid; gap: 1rem; }
-h1 { font-size: 2rem; }
-.plain { min-width: 44px; min-height: 44px; text-align: center; }
-ul { list-style: none; padding: 0; margin: 0; display: grid; gap: 0.75rem; }
-.site { display: grid; grid-template-columns: 170px 1fr auto; gap: 1rem; padding: 0.9rem 1.1rem; align-items: center; }
-.site b { font-size: 1.3rem; }
-.bar { display: flex; height: 5px; max-width: 320px; background: var(--well); border: 1px solid var(--rule); }
-.bar .fresh { background: var(--accent); }
-.bar .stale { background: var(--warn); }
-.templates { gap: 0.3rem; }
-.templates button { display: grid; width: 100%; padding: 0.6rem 0.8rem; border: 1px solid var(--rule-strong); text-align: left; }
-.templates button:hover { background: var(--well); }
-.facts { display: grid; gap: 0.15rem; }
-.acts { display: flex; flex-direction: column; align-items: flex-start; }
-.export { padding: 0.2rem 0.6rem; font-size: 0.9rem; text-decoration: none; }
-.file input { position: absolute; opacity: 0; width: 1px; height: 1px; }
-.file span { display: inline-block; border: 1px solid var(--rule-strong); padding: 0.5rem 0.9rem; cursor: pointer; }
-.file input:focus-visible + span { outline: 2px solid var(--accent); }
-.who { display: flex; gap: 0.6rem; align-items: center; color: var(--ink-soft); }
-.who input { height: 36px; border: 1px solid var(--rule-strong); background: var(--panel); color: var(--ink); font: inherit; padding: 0 0.5rem; }
+.page {
+  max-width: 880px;
+  margin: 0 auto;
+  padding: 3rem 1.5rem;
+  display: grid;
+  gap: 1rem;
+}
+h1 {
+  font-size: 2rem;
+}
+.plain {
+  min-width: 44px;
+  min-height: 44px;
+  text-align: center;
+}
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  display: grid;
+  gap: 0.75rem;
+}
+.site {
+  display: grid;
+  grid-template-columns: 170px 1fr auto;
+  gap: 1rem;
+  padding: 0.9rem 1.1rem;
+  align-items: center;
+}
+.site b {
+  font-size: 1.3rem;
+}
+.bar {
+  display: flex;
+  height: 5px;
+  max-width: 320px;
+  background: var(--well);
+  border: 1px solid var(--rule);
+}
+.bar .fresh {
+  background: var(--accent);
+}
+.bar .stale {
+  background: var(--warn);
+}
+.templates {
+  gap: 0.3rem;
+}
+.templates button {
+  display: grid;
+  width: 100%;
+  padding: 0.6rem 0.8rem;
+  border: 1px solid var(--rule-strong);
+  text-align: left;
+}
+.templates button:hover {
+  background: var(--well);
+}
+.facts {
+  display: grid;
+  gap: 0.15rem;
+}
+.acts {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+}
+.export {
+  padding: 0.2rem 0.6rem;
+  font-size: 0.9rem;
+  text-decoration: none;
+}
+.file input {
+  position: absolute;
+  opacity: 0;
+  width: 1px;
+  height: 1px;
+}
+.file span {
+  display: inline-block;
+  border: 1px solid var(--rule-strong);
+  padding: 0.5rem 0.9rem;
+  cursor: pointer;
+}
+.file input:focus-visible + span {
+  outline: 2px solid var(--accent);
+}
+.who {
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+  color: var(--ink-soft);
+}
+.who input {
+  height: 36px;
+  border: 1px solid var(--rule-strong);
+  background: var(--panel);
+  color: var(--ink);
+  font: inherit;
+  padding: 0 0.5rem;
+}
 </style>

@@ -4,41 +4,75 @@ import { curveOfText, readCurveText, textOfCurve, writeCurveText } from '~~/core
 import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import type { Tap } from '~~/core/measure'
 
-/** What is taken out of a measurement because it belongs to the tools: each microphone's own response, and the interface's. */
+/**
+ * What is taken out of a measurement because it belongs to the tools: each microphone's own response, and the
+ * interface's.
+ */
 export const useCorrections = defineStore('corrections', () => {
-  const inputs = useInputs(), notices = useNotices()
+  const inputs = useInputs()
+  const notices = useNotices()
   /** The interface's own response, measured once through a cable from output to input. */
-  const interfaceText = useLocalStorage<{ name: string, text: string } | null>('kovrin-interface', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  const interfaceText = useLocalStorage<{ name: string, text: string } | null>('kovrin-interface', null, {
+    serializer: { read: JSON.parse, write: JSON.stringify },
+  })
   const read = new Map<string, Curve | null>()
   function curveOf({ text }: { text: string }): Curve | null {
     if (!read.has(text)) {
       try {
         const given = onGrid(curveOfText(readCurveText(text)), standardGrid)
-        const sounds = standardGrid.map((_, k) => Number(given.re[k] !== 0 || given.im[k] !== 0)) // beyond its range nothing is corrected
-        read.set(text, { ...given, re: given.re.map((v, k) => sounds[k] ? v : 1), coherence: null })
+        // beyond its range nothing is corrected
+        const sounds = standardGrid.map((_, k) => Number(given.re[k] !== 0 || given.im[k] !== 0))
+        read.set(text, { ...given, re: given.re.map((v, k) => (sounds[k] ? v : 1)), coherence: null })
       }
-      catch { read.set(text, null) } // was checked when it was chosen
+      catch {
+        read.set(text, null)
+      } // was checked when it was chosen
     }
     return read.get(text)!
   }
   return {
     interfaceText,
-    corrected: (curve: Curve, microphone: Tap): Curve => [inputs.channelOf(microphone).correction, interfaceText.value].flatMap(t => t ? curveOf(t) ?? [] : []).reduce(divide, curve),
+    corrected: (curve: Curve, microphone: Tap): Curve =>
+      [inputs.channelOf(microphone).correction, interfaceText.value]
+        .flatMap(t => (t ? (curveOf(t) ?? []) : []))
+        .reduce(divide, curve),
     async load(microphone: Tap, file: File) {
       const text = await file.text()
       try {
         readCurveText(text)
         inputs.changeChannel(microphone, { correction: { name: file.name, text } })
-        notices.say('info', `The response in “${file.name}” is taken out of ${inputs.labelOf(microphone)} from now on.`)
+        notices.say(
+          'info',
+          `The response in “${file.name}” is taken out of ${inputs.labelOf(microphone)} from now on.`,
+        )
       }
-      catch (error) { notices.say('error', `“${file.name}” was not taken: ${(error as Error).message}`) }
+      catch (error) {
+        notices.say('error', `“${file.name}” was not taken: ${(error as Error).message}`)
+      }
     },
     /** Keeps what is measured now, uncorrected, as the interface's own response; false when it is no cable. */
     keepInterface(measured: Curve | null): boolean {
-      if (!measured) { notices.say('warn', 'Nothing is measured yet: join an output to the microphone’s input by a cable, start the noise, then press again.'); return false }
-      const inside = [...standardGrid.keys()].filter(k => standardGrid[k]! > 40 && standardGrid[k]! < 16_000), coherence = inside.reduce((sum, k) => sum + measured.coherence![k]!, 0) / inside.length
-      if (coherence < 0.995) { notices.say('error', `This is no loopback: the coherence is ${coherence.toFixed(2)}, and a cable has 1. Nothing was changed.`); return false }
-      interfaceText.value = { name: `interface, ${new Date().toLocaleString()}`, text: writeCurveText(textOfCurve({ ...measured, coherence: null })) }
+      if (!measured) {
+        notices.say(
+          'warn',
+          'Nothing is measured yet: join an output to the microphone’s input by a cable, start the noise, then '
+          + 'press again.',
+        )
+        return false
+      }
+      const inside = [...standardGrid.keys()].filter(k => standardGrid[k]! > 40 && standardGrid[k]! < 16_000)
+      const coherence = inside.reduce((sum, k) => sum + measured.coherence![k]!, 0) / inside.length
+      if (coherence < 0.995) {
+        notices.say(
+          'error',
+          `This is no loopback: the coherence is ${coherence.toFixed(2)}, and a cable has 1. Nothing was changed.`,
+        )
+        return false
+      }
+      interfaceText.value = {
+        name: `interface, ${new Date().toLocaleString()}`,
+        text: writeCurveText(textOfCurve({ ...measured, coherence: null })),
+      }
       notices.say('info', 'The interface’s own response is taken out from now on.')
       return true
     },

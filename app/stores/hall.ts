@@ -4,9 +4,15 @@ import type { BackgroundId } from '~~/standins/venue/background'
 import { microphoneTaps, simulatedTaps } from '~~/standins/venue/interface'
 import type { VenueAnswer, VenueRequest } from '~/workers/messages'
 
-/** The simulated interface in the simulated hall: opened into a ring like any other input, and told what goes on there. */
+/**
+ * The simulated interface in the simulated hall: opened into a ring like any other input, and told what goes on
+ * there.
+ */
 export const useHall = defineStore('hall', () => {
-  const site = useSite(), sets = useSets(), inputs = useInputs(), notices = useNotices()
+  const site = useSite()
+  const sets = useSets()
+  const inputs = useInputs()
+  const notices = useNotices()
   /** What goes on beside the loudspeakers, and whether the evening passes. */
   const background = ref<BackgroundId>('empty')
   const evening = ref(false)
@@ -19,11 +25,24 @@ export const useHall = defineStore('hall', () => {
   const tell = (request: VenueRequest) => venue?.postMessage(request)
   const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  /** Where the microphones stand: where their own measurement says, or as a reference beside the other; one that nothing is measured with stands nowhere. */
-  const places = computed(() => plain(microphoneTaps.map((tap) => { const m = sets.able.find(x => x.microphone === tap) ?? sets.able.find(x => x.reference === tap); return m ? sets.placeOf(m)?.place ?? null : null })))
+  /**
+   * Where the microphones stand: where their own measurement says, or as a reference beside the other; one that
+   * nothing is measured with stands nowhere.
+   */
+  const places = computed(() =>
+    plain(
+      microphoneTaps.map((tap) => {
+        const m = sets.able.find(x => x.microphone === tap) ?? sets.able.find(x => x.reference === tap)
+        return m ? (sets.placeOf(m)?.place ?? null) : null
+      }),
+    ),
+  )
   const gains = computed(() => simulatedTaps.map(tap => inputs.channelOf(tap).gain))
 
-  /** Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many frames hold it already. */
+  /**
+   * Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many
+   * frames hold it already.
+   */
   function open(use: (buffer: SharedArrayBuffer) => void, heard: (ago: number, moved: boolean) => void) {
     close()
     venue = new Worker(new URL('../workers/venue.worker.ts', import.meta.url), { type: 'module' })
@@ -34,7 +53,12 @@ export const useHall = defineStore('hall', () => {
       else notices.say('error', answer.why)
     }
     venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
-    tell({ type: 'open', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphones: places.value })
+    tell({
+      type: 'open',
+      plan: plain(site.site!.plan),
+      sources: plain(site.site!.sources),
+      microphones: places.value,
+    })
     tell({ type: 'background', id: background.value })
     tell({ type: 'evening', on: evening.value })
     tell({ type: 'reflections', order: reflections.value })
@@ -49,7 +73,15 @@ export const useHall = defineStore('hall', () => {
     venue = null
   }
 
-  site.onPlan(() => tell({ type: 'replan', plan: plain(site.site!.plan), sources: plain(site.site!.sources), microphones: places.value, devices: plain(site.heldRig.devices) }))
+  site.onPlan(() =>
+    tell({
+      type: 'replan',
+      plan: plain(site.site!.plan),
+      sources: plain(site.site!.sources),
+      microphones: places.value,
+      devices: plain(site.heldRig.devices),
+    }),
+  )
   site.onHeld(tellHeld)
   watch(background, id => tell({ type: 'background', id }))
   watch(reflections, order => tell({ type: 'reflections', order }))
@@ -57,5 +89,16 @@ export const useHall = defineStore('hall', () => {
   watch(programme, on => tell({ type: 'programme', on }))
   watch(output, channel => tell({ type: 'output', channel }))
   watch(gains, now => tell({ type: 'gains', gains: now }))
-  return { background, evening, reflections, programme, output, places, open, close, tell, move: () => tell({ type: 'move', microphones: places.value }) }
+  return {
+    background,
+    evening,
+    reflections,
+    programme,
+    output,
+    places,
+    open,
+    close,
+    tell,
+    move: () => tell({ type: 'move', microphones: places.value }),
+  }
 })

@@ -1,6 +1,21 @@
 import { defineStore } from 'pinia'
 import { useWebSocket } from '@vueuse/core'
-import { differences, readParameter, sameValue, sourceOutputs, writeParameter, type ParameterPath, type ParameterValue, type Position, type Rig, type Settings, type SitePlan, type Source, routes, routeSounds } from '~~/core/rig'
+import {
+  differences,
+  readParameter,
+  sameValue,
+  sourceOutputs,
+  writeParameter,
+  type ParameterPath,
+  type ParameterValue,
+  type Position,
+  type Rig,
+  type Settings,
+  type SitePlan,
+  type Source,
+  routes,
+  routeSounds,
+} from '~~/core/rig'
 import type { SiteSnapshot } from '~~/server/db/sites'
 import type { LinkState } from '~~/server/links/link'
 import type { SiteEvent } from '~~/server/live/channel'
@@ -26,17 +41,28 @@ export const useSite = defineStore('site', () => {
   const path = (rest = '') => `/api/sites/${encodeURIComponent(site.value!.id)}${rest}`
   const deviceOf = (id: string) => site.value?.devices.find(d => d.id === id)
 
-  const patch = (change: Partial<Snapshot>) => { site.value = { ...site.value!, ...change } }
+  const patch = (change: Partial<Snapshot>) => {
+    site.value = { ...site.value!, ...change }
+  }
   const patchDevice = (id: string, change: Partial<Snapshot['devices'][number]>) =>
-    patch({ devices: site.value!.devices.map(d => d.id === id ? { ...d, ...change } : d) })
+    patch({ devices: site.value!.devices.map(d => (d.id === id ? { ...d, ...change } : d)) })
 
   const rigOf = (settings: (d: Snapshot['devices'][number]) => Settings): Rig => ({
     wires: site.value?.plan.wires ?? [],
-    devices: Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, { capability: d.capability, settings: settings(d) }])),
+    devices: Object.fromEntries(
+      (site.value?.devices ?? []).map(d => [d.id, { capability: d.capability, settings: settings(d) }]),
+    ),
   })
   const heldRig = computed(() => rigOf(d => d.held ?? d.draft))
   const draftRig = computed(() => rigOf(d => drafts.value[d.id] ?? d.draft))
-  const unsent = computed(() => Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, d.held ? differences(d.capability, d.held, drafts.value[d.id] ?? d.draft) : []])))
+  const unsent = computed(() =>
+    Object.fromEntries(
+      (site.value?.devices ?? []).map(d => [
+        d.id,
+        d.held ? differences(d.capability, d.held, drafts.value[d.id] ?? d.draft) : [],
+      ]),
+    ),
+  )
   const unsentCount = computed(() => Object.values(unsent.value).reduce((n, list) => n + list.length, 0))
   const revisions = computed(() => Object.fromEntries((site.value?.devices ?? []).map(d => [d.id, d.revision])))
 
@@ -63,8 +89,14 @@ export const useSite = defineStore('site', () => {
       autoReconnect: { delay: 500 },
       heartbeat: { message: 'ping', interval: 5000, pongTimeout: 3000 },
       onMessage: (_, event) => hear(JSON.parse(event.data) as SiteEvent | { type: 'hello' }),
-      onConnected: () => { void fetchSite(id).then(() => { connected.value = true }) },
-      onDisconnected: () => { connected.value = false },
+      onConnected: () => {
+        void fetchSite(id).then(() => {
+          connected.value = true
+        })
+      },
+      onDisconnected: () => {
+        connected.value = false
+      },
     })
   }
   function close() {
@@ -109,29 +141,62 @@ export const useSite = defineStore('site', () => {
         const was = site.value.links[event.device]?.state
         patch({ links: { ...site.value.links, [event.device]: event.link } })
         const name = deviceOf(event.device)?.name
-        if (event.link.state === 'lost' && was !== 'lost') notices.say('warn', `${name} is lost: ${event.link.why}. Its settings are kept; Kovrin goes on looking for it.`)
-        if (event.link.state === 'live' && was && was !== 'live') notices.say('info', `${name} is connected and in step.`)
+        if (event.link.state === 'lost' && was !== 'lost')
+          notices.say(
+            'warn',
+            `${name} is lost: ${event.link.why}. Its settings are kept; Kovrin goes on looking for it.`,
+          )
+        if (event.link.state === 'live' && was && was !== 'live')
+          notices.say('info', `${name} is connected and in step.`)
         break
       }
-      case 'plan': takePlan(event); break
-      case 'take': patch({ takes: replaced(site.value.takes, event.take.id, event.take) }); break
-      case 'take-gone': patch({ takes: site.value.takes.filter(t => t.id !== event.id) }); break
+      case 'plan':
+        takePlan(event)
+        break
+      case 'take':
+        patch({ takes: replaced(site.value.takes, event.take.id, event.take) })
+        break
+      case 'take-gone':
+        patch({ takes: site.value.takes.filter(t => t.id !== event.id) })
+        break
     }
   }
 
-  /** Sets one parameter (`gesture`: see the server's edits), shown at once; while a change of it is on its way only the newest wish waits behind it. */
-  async function edit(device: string, p: ParameterPath, value: ParameterValue, asLive = live.value, gesture?: string | null) {
+  /**
+   * Sets one parameter (`gesture`: see the server's edits), shown at once; while a change of it is on its way
+   * only the newest wish waits behind it.
+   */
+  async function edit(
+    device: string,
+    p: ParameterPath,
+    value: ParameterValue,
+    asLive = live.value,
+    gesture?: string | null,
+  ) {
     if (sameValue(readParameter(drafts.value[device]!, p), value) && !waiting.has(key(device, p))) return
     showDraft(device, p, value)
     const k = key(device, p)
-    if (waiting.has(k)) { waiting.set(k, { value, live: asLive }); return }
+    if (waiting.has(k)) {
+      waiting.set(k, { value, live: asLive })
+      return
+    }
     let wish: { value: ParameterValue, live: boolean } | null = { value, live: asLive }
     while (wish) {
       waiting.set(k, null)
       try {
-        const answer: { value: ParameterValue, sent: boolean, why: string | null } = await ask(path(`/devices/${encodeURIComponent(device)}/edits`), {
-          method: 'POST', body: { path: p, old: readParameter(known[device]!, p), new: wish.value, live: wish.live, ...(gesture === undefined ? {} : { gesture }) },
-        })
+        const answer: { value: ParameterValue, sent: boolean, why: string | null } = await ask(
+          path(`/devices/${encodeURIComponent(device)}/edits`),
+          {
+            method: 'POST',
+            body: {
+              path: p,
+              old: readParameter(known[device]!, p),
+              new: wish.value,
+              live: wish.live,
+              ...(gesture === undefined ? {} : { gesture }),
+            },
+          },
+        )
         known[device] = writeParameter(known[device]!, p, answer.value)
         if (answer.why) notices.say('warn', answer.why)
       }
@@ -151,7 +216,8 @@ export const useSite = defineStore('site', () => {
   }
 
   /** Plan edits on their way, in order; while there are any, what the server tells of the plan waits. */
-  let planQueue: Promise<unknown> = Promise.resolve(), planPending = 0
+  let planQueue: Promise<unknown> = Promise.resolve()
+  let planPending = 0
   let planTold: Extract<SiteEvent, { type: 'plan' }> | null = null
   function takePlan(told: Extract<SiteEvent, { type: 'plan' }>) {
     planTold = told
@@ -162,19 +228,27 @@ export const useSite = defineStore('site', () => {
 
   const replaced = <T extends { id: string }>(all: T[], id: string, next: T | null) => {
     if (!next) return all.filter(x => x.id !== id)
-    return all.some(x => x.id === id) ? all.map(x => x.id === id ? next : x) : [...all, next]
+    return all.some(x => x.id === id) ? all.map(x => (x.id === id ? next : x)) : [...all, next]
   }
 
   /**
-   * Changes the plan, a source or a position, shown at once: `old` null makes it, `next` null removes it. False when it was
+   * Changes the plan, a source or a position, shown at once: `old` null makes it, `next` null removes it. False
+   * when it was
    * refused, with the reason shown and the server's plan back in place.
    */
-  async function editPlan<T extends SitePlan | Source | Position>(what: 'plan' | 'source' | 'position', planKey: string, old: T | null, next: T | null): Promise<boolean> {
+  async function editPlan<T extends SitePlan | Source | Position>(
+    what: 'plan' | 'source' | 'position',
+    planKey: string,
+    old: T | null,
+    next: T | null,
+  ): Promise<boolean> {
     if (what === 'plan') patch({ plan: next as SitePlan })
     else if (what === 'source') patch({ sources: replaced(site.value!.sources, planKey, next as Source | null) })
     else patch({ positions: replaced(site.value!.positions, planKey, next as Position | null) })
     planPending++
-    const sent = planQueue.then(() => ask(path('/plan/edits'), { method: 'POST', body: { what, key: planKey, old, new: next } }))
+    const sent = planQueue.then(() =>
+      ask(path('/plan/edits'), { method: 'POST', body: { what, key: planKey, old, new: next } }),
+    )
     planQueue = sent.catch(() => {})
     try {
       await sent
@@ -191,28 +265,44 @@ export const useSite = defineStore('site', () => {
       if (planPending === 0 && planTold) takePlan(planTold)
     }
   }
-  /** Takes back the newest change of this site, whatever it was, or makes it again; under Live hands settings go on to the device. */
+  /**
+   * Takes back the newest change of this site, whatever it was, or makes it again; under Live hands settings go
+   * on to the device.
+   */
   async function undo(which: 'undo' | 'redo') {
     await planQueue
     try {
-      const { what, why } = await ask<{ what: string, why: string | null }>(path(`/${which}`), { method: 'POST', body: { live: live.value } })
+      const { what, why } = await ask<{ what: string, why: string | null }>(path(`/${which}`), {
+        method: 'POST',
+        body: { live: live.value },
+      })
       notices.say(why ? 'warn' : 'info', why ? `${what} ${why}` : what)
     }
-    catch (error) { notices.fail(error) }
+    catch (error) {
+      notices.fail(error)
+    }
   }
 
   /** Sends every unsent edit to its device and says what arrived. */
   async function send() {
-    const names = Object.entries(unsent.value).filter(([, list]) => list.length).map(([id]) => id)
+    const names = Object.entries(unsent.value)
+      .filter(([, list]) => list.length)
+      .map(([id]) => id)
     let sent = 0
     const left: string[] = []
     for (const id of names) {
       try {
-        const report = await ask<{ sent: string[], left: { path: string, why: string }[] }>(path(`/devices/${encodeURIComponent(id)}/send`), { method: 'POST' })
+        const report = await ask<{ sent: string[], left: { path: string, why: string }[] }>(
+          path(`/devices/${encodeURIComponent(id)}/send`),
+          { method: 'POST' },
+        )
         sent += report.sent.length
-        if (report.left.length) left.push(`${deviceOf(id)!.name}: ${report.left[0]!.why} (${report.left.length} left)`)
+        if (report.left.length)
+          left.push(`${deviceOf(id)!.name}: ${report.left[0]!.why} (${report.left.length} left)`)
       }
-      catch (error) { left.push(`${deviceOf(id)!.name}: ${(error as Error).message}`) }
+      catch (error) {
+        left.push(`${deviceOf(id)!.name}: ${(error as Error).message}`)
+      }
     }
     if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
     if (left.length) notices.say('error', left.join(' '))
@@ -221,13 +311,32 @@ export const useSite = defineStore('site', () => {
   /** Lets every unsent edit go: the drafts become what the devices hold. */
   async function drop() {
     for (const [id, list] of Object.entries(unsent.value)) {
-      if (list.length) await ask(path(`/devices/${encodeURIComponent(id)}/drop`), { method: 'POST' }).catch(notices.fail)
+      if (list.length)
+        await ask(path(`/devices/${encodeURIComponent(id)}/drop`), { method: 'POST' }).catch(notices.fail)
     }
   }
 
   return {
-    site, missing, connected, live, drafts, heldRig, draftRig, unsent, unsentCount, revisions,
-    open, close, edit, send, drop, path, deviceOf, editPlan, undo: () => undo('undo'), redo: () => undo('redo'),
+    site,
+    missing,
+    connected,
+    live,
+    drafts,
+    heldRig,
+    draftRig,
+    unsent,
+    unsentCount,
+    revisions,
+    open,
+    close,
+    edit,
+    send,
+    drop,
+    path,
+    deviceOf,
+    editPlan,
+    undo: () => undo('undo'),
+    redo: () => undo('redo'),
     /** Calls back whenever a device confirmed something new; returns how to stop. */
     onHeld(f: (device: string) => void) {
       heldListeners.add(f)
@@ -241,7 +350,12 @@ export const useSite = defineStore('site', () => {
     /** Whether the test signal reaches a source through what its devices hold. */
     fed: (sourceId: string) => {
       const source = site.value?.sources.find(s => s.id === sourceId)
-      return !!source && sourceOutputs(source).some(to => routes(heldRig.value, site.value!.plan.feed, to).some(r => routeSounds(heldRig.value, r)))
+      return (
+        !!source
+        && sourceOutputs(source).some(to =>
+          routes(heldRig.value, site.value!.plan.feed, to).some(r => routeSounds(heldRig.value, r)),
+        )
+      )
     },
     outputsOf: (sourceId: string) => {
       const source = site.value?.sources.find(s => s.id === sourceId)

@@ -11,10 +11,14 @@ export const areas = [
   { id: 'prove', name: 'Prove', built: false },
   { id: 'watch', name: 'Watch', built: true },
 ] as const
-export type AreaId = typeof areas[number]['id']
+export type AreaId = (typeof areas)[number]['id']
 
 /** A block of the path ribbon that the inspector edits. */
-export interface PickedBlock { device: string, side: 'inputs' | 'outputs', channel: number }
+export interface PickedBlock {
+  device: string
+  side: 'inputs' | 'outputs'
+  channel: number
+}
 
 /** What this user looks at; remembered by this browser. */
 export const useView = defineStore('view', () => {
@@ -28,7 +32,9 @@ export const useView = defineStore('view', () => {
   const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
   const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
   const who = useLocalStorage('kovrin-who', 'Technician')
-  const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, { serializer: { read: JSON.parse, write: JSON.stringify } })
+  const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, {
+    serializer: { read: JSON.parse, write: JSON.stringify },
+  })
   const area = ref<AreaId>('listen')
   const block = ref<PickedBlock | null>(null)
   /** Source, position or area picked in the plan; 'room' for its walls. */
@@ -39,10 +45,34 @@ export const useView = defineStore('view', () => {
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
-    theme, overlaid, inverted, lengths, snapToSeats, smoothing, hidden, who, cell, area, block, thing, inputs, palette, drawer,
-    toggleTake: (id: string) => { hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id] },
-    toggleOverlay: (cell: string) => { overlaid.value = overlaid.value.includes(cell) ? overlaid.value.filter(c => c !== cell) : [...overlaid.value, cell] },
-    toggleInverted: (id: string) => { inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id] },
-    turnTheme: () => { theme.value = theme.value === 'day' ? 'night' : 'day' },
+    theme,
+    overlaid,
+    inverted,
+    lengths,
+    snapToSeats,
+    smoothing,
+    hidden,
+    who,
+    cell,
+    area,
+    block,
+    thing,
+    inputs,
+    palette,
+    drawer,
+    toggleTake: (id: string) => {
+      hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id]
+    },
+    toggleOverlay: (cell: string) => {
+      overlaid.value = overlaid.value.includes(cell)
+        ? overlaid.value.filter(c => c !== cell)
+        : [...overlaid.value, cell]
+    },
+    toggleInverted: (id: string) => {
+      inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id]
+    },
+    turnTheme: () => {
+      theme.value = theme.value === 'day' ? 'night' : 'day'
+    },
   }
 })

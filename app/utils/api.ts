@@ -1,25 +1,48 @@
 /** A refusal by the server in words, with what it sent along. */
 export class Refusal extends Error {
-  constructor(message: string, readonly status: number, readonly data: unknown) { super(message) }
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly data: unknown,
+  ) {
+    super(message)
+  }
 }
 
 /** Asks this server. Throws Refusal with the server's own sentence, or one that says the server cannot be reached. */
-export async function ask<T>(path: string, init: { method?: string, body?: unknown, bytes?: BodyInit } = {}): Promise<T> {
+export async function ask<T>(
+  path: string,
+  init: { method?: string, body?: unknown, bytes?: BodyInit } = {},
+): Promise<T> {
   const answer = await request(path, init)
   return answer.json() as Promise<T>
 }
 
 /** Like `ask`, for binary answers. */
-export const askBytes = async (path: string): Promise<Uint8Array> => new Uint8Array(await (await request(path, {})).arrayBuffer())
+export const askBytes = async (path: string): Promise<Uint8Array> =>
+  new Uint8Array(await (await request(path, {})).arrayBuffer())
 
-async function request(path: string, { method = 'GET', body, bytes }: { method?: string, body?: unknown, bytes?: BodyInit }): Promise<Response> {
-  const headers: Record<string, string> = { 'x-kovrin-who': encodeURIComponent(localStorage.getItem('kovrin-who') ?? 'Technician') }
+async function request(
+  path: string,
+  { method = 'GET', body, bytes }: { method?: string, body?: unknown, bytes?: BodyInit },
+): Promise<Response> {
+  const headers: Record<string, string> = {
+    'x-kovrin-who': encodeURIComponent(localStorage.getItem('kovrin-who') ?? 'Technician'),
+  }
   if (body !== undefined) headers['content-type'] = 'application/json'
   if (bytes !== undefined) headers['content-type'] = 'application/octet-stream'
   let answer: Response
-  try { answer = await fetch(path, { method, headers, body: bytes ?? (body === undefined ? undefined : JSON.stringify(body)) }) }
-  catch { throw new Refusal('Kovrin’s server does not answer. Nothing was changed; try again when it is back.', 0, null) }
+  try {
+    answer = await fetch(path, {
+      method,
+      headers,
+      body: bytes ?? (body === undefined ? undefined : JSON.stringify(body)),
+    })
+  }
+  catch {
+    throw new Refusal('Kovrin’s server does not answer. Nothing was changed; try again when it is back.', 0, null)
+  }
   if (answer.ok) return answer
-  const told = await answer.json().catch(() => null) as { message?: string, data?: unknown } | null
+  const told = (await answer.json().catch(() => null)) as { message?: string, data?: unknown } | null
   throw new Refusal(told?.message ?? `The server answered ${answer.status}.`, answer.status, told?.data ?? null)
 }

@@ -1,20 +1,46 @@
 import { hann, type SpectrumFft } from '~~/core/dsp'
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
-import { arrivalsOf, bandLevels, combOf, createReferences, createSoundLevel, fractionalOctaves, openRing, ringingModes, type Comb, type Mode, type References, type Ring } from '~~/core/measure'
+import {
+  arrivalsOf,
+  bandLevels,
+  combOf,
+  createReferences,
+  createSoundLevel,
+  fractionalOctaves,
+  openRing,
+  ringingModes,
+  type Comb,
+  type Mode,
+  type References,
+  type Ring,
+} from '~~/core/measure'
 import type { AnalysisAnswer, AnalysisRequest, EngineSettings, MeasurementSpec, Wants } from './messages'
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
 
-const pollEvery = 10, frameEvery = 40, otherFramesEvery = 200, metersEvery = 100, stalledAfter = 1500, takeWaits = 9000
+const pollEvery = 10
+const frameEvery = 40
+const otherFramesEvery = 200
+const metersEvery = 100
+const stalledAfter = 1500
+const takeWaits = 9000
 
 let fast: FastFft | null = null
-let ring: Ring | null = null, references: References, reader: References['reader'], meter: ReturnType<typeof createMeter>
+let ring: Ring | null = null
+let references: References
+let reader: References['reader']
+let meter: ReturnType<typeof createMeter>
 let settings: EngineSettings
 let running: RunningMeasurement[] = []
 /** The measurement whose findings, response, level and arrivals are shown. */
 let front: RunningMeasurement | undefined
-let mark = 0, following = false
-let lastFrame = 0, lastOthers = 0, lastMeters = 0, lastWritten = 0, lastWrittenAt = 0
+let mark = 0
+let following = false
+let lastFrame = 0
+let lastOthers = 0
+let lastMeters = 0
+let lastWritten = 0
+let lastWrittenAt = 0
 /** Since when a take waits until every frequency was measured often enough, in every measurement; 0: none does. */
 let taking = 0
 let sweeper: ReturnType<typeof createSweeper> | null = null
@@ -27,7 +53,9 @@ const used = () => [...new Set(running.flatMap(m => [m.spec.microphone, m.spec.r
 /** Keeps those that go on, drops those that are gone, begins those that are new. */
 function measure(specs: MeasurementSpec[], frontId: string) {
   running = specs.map((spec) => {
-    const old = running.find(m => m.spec.id === spec.id && m.spec.microphone === spec.microphone && m.spec.reference === spec.reference)
+    const old = running.find(
+      m => m.spec.id === spec.id && m.spec.microphone === spec.microphone && m.spec.reference === spec.reference,
+    )
     old?.change(spec)
     return old ?? createMeasurement(ring!, meter, spec, settings, fast!.spectrum, references)
   })
@@ -39,9 +67,14 @@ function measure(specs: MeasurementSpec[], frontId: string) {
 
 function step() {
   if (!ring) return
-  const now = performance.now(), written = reader.written()
-  if (written !== lastWritten) { lastWritten = written; lastWrittenAt = now }
-  for (const m of running) if (m.step(now, following) && m === front) lastFrame = 0 // the first answer after a change is shown at once
+  const now = performance.now()
+  const written = reader.written()
+  if (written !== lastWritten) {
+    lastWritten = written
+    lastWrittenAt = now
+  }
+  // the first answer after a change is shown at once
+  for (const m of running) if (m.step(now, following) && m === front) lastFrame = 0
   if (taking) take()
   if (sweeper?.()) sweeper = null
   besides(now)
@@ -61,25 +94,39 @@ function step() {
   }
   if (now - lastMeters >= metersEvery) {
     lastMeters = now
-    post({ type: 'meters', channels: new Map(used().map(c => [c, meter(c)])), stalled: now - lastWrittenAt > stalledAfter })
+    post({
+      type: 'meters',
+      channels: new Map(used().map(c => [c, meter(c)])),
+      stalled: now - lastWrittenAt > stalledAfter,
+    })
   }
 }
 
-let lastImpulse = 0, lastJudged = 0, lastSpectrum = 0, metered = 0
-let modes: Mode[] = [], comb: Comb | null = null
+let lastImpulse = 0
+let lastJudged = 0
+let lastSpectrum = 0
+let metered = 0
+let modes: Mode[] = []
+let comb: Comb | null = null
 let meterNow: ReturnType<typeof createSoundLevel> | null = null
 const meterBlock = new Float32Array(4096)
-const spectrumLength = 2 ** 14, spectrumEvery = 85
+const spectrumLength = 2 ** 14
+const spectrumEvery = 85
 /** Findings look at response and spectrum once a second, charts more often. */
 const idleEvery = 1000
 let spectrumFft: SpectrumFft | null = null
-const spectrumBands = fractionalOctaves(24, 16, 20_000), spectrumBlock = new Float32Array(spectrumLength), spectrumWindow = hann(spectrumLength)
+const spectrumBands = fractionalOctaves(24, 16, 20_000)
+const spectrumBlock = new Float32Array(spectrumLength)
+const spectrumWindow = hann(spectrumLength)
 
 /** Level per 1/24 octave of the newest block of a channel. */
 function bandsNow(channel: number): Float32Array {
-  const written = reader.written(), { sampleRate } = ring!
-  if (!reader.read(channel, written - spectrumLength, spectrumBlock)) return new Float32Array(spectrumBands.length).fill(-200)
-  const s = (spectrumFft ??= fast!.spectrum(spectrumLength)).forward(spectrumBlock, spectrumWindow), power = new Float64Array(spectrumLength / 2 + 1)
+  const written = reader.written()
+  const { sampleRate } = ring!
+  if (!reader.read(channel, written - spectrumLength, spectrumBlock))
+    return new Float32Array(spectrumBands.length).fill(-200)
+  const s = (spectrumFft ??= fast!.spectrum(spectrumLength)).forward(spectrumBlock, spectrumWindow)
+  const power = new Float64Array(spectrumLength / 2 + 1)
   const scale = 2 / (0.375 * spectrumLength * spectrumLength) // both sides, and the window's mean square
   for (let k = 0; k < power.length; k++) power[k] = (s[2 * k]! ** 2 + s[2 * k + 1]! ** 2) * scale
   return Float32Array.from(bandLevels(power, sampleRate, spectrumBands))
@@ -96,8 +143,13 @@ function besides(now: number) {
   if (!front) return
   if (now - lastSpectrum > (wants.spectrum ? spectrumEvery : idleEvery)) {
     lastSpectrum = now
-    const channels = new Map((wants.spectrum ? used() : [front.spec.microphone, front.spec.reference]).map(c => [c, bandsNow(c)]))
-    post({ type: 'spectrum', channels }, [...channels.values()].map(c => c.buffer))
+    const channels = new Map(
+      (wants.spectrum ? used() : [front.spec.microphone, front.spec.reference]).map(c => [c, bandsNow(c)]),
+    )
+    post(
+      { type: 'spectrum', channels },
+      [...channels.values()].map(c => c.buffer),
+    )
   }
   if (meterNow) {
     const written = reader.written()
@@ -111,36 +163,68 @@ function besides(now: number) {
   const { live } = front
   if (live.blocks > 0 && !front.searching && now - lastImpulse > (wants.impulse ? 250 : idleEvery)) {
     lastImpulse = now
-    const circular = live.impulse(), early = circular.length / 8, { sampleRate } = ring!
-    const samples = Float32Array.from({ length: circular.length }, (_, n) => circular[(n - early + circular.length) % circular.length]!)
-    let within = 0, after = 0
+    const circular = live.impulse()
+    const early = circular.length / 8
+    const { sampleRate } = ring!
+    const samples = Float32Array.from(
+      { length: circular.length },
+      (_, n) => circular[(n - early + circular.length) % circular.length]!,
+    )
+    let within = 0
+    let after = 0
     for (let n = 0; n < samples.length; n++) {
       const energy = samples[n]! ** 2
       if (n > early - 0.002 * sampleRate && n < early + 0.05 * sampleRate) within += energy
       else if (n >= early) after += energy
     }
-    const echoes = arrivalsOf(samples.subarray(0, early + Math.round(0.1 * sampleRate)), sampleRate, -early / sampleRate)
+    const echoes = arrivalsOf(
+      samples.subarray(0, early + Math.round(0.1 * sampleRate)),
+      sampleRate,
+      -early / sampleRate,
+    )
     if (now - lastJudged > idleEvery) {
       lastJudged = now
       modes = ringingModes(samples, sampleRate, early)
       comb = combOf(samples, sampleRate, early)
     }
-    post({ type: 'impulse', modes, comb, mark, samples, sampleRate, start: -early / sampleRate, echoes, definition: within / (within + after) }, [samples.buffer])
+    post(
+      {
+        type: 'impulse',
+        modes,
+        comb,
+        mark,
+        samples,
+        sampleRate,
+        start: -early / sampleRate,
+        echoes,
+        definition: within / (within + after),
+      },
+      [samples.buffer],
+    )
   }
 }
 
-/** Keeps what is measured now, in every measurement; waits for the lowest octave, whose blocks are the longest, and not for ever for what finds no arrival. */
+/**
+ * Keeps what is measured now, in every measurement; waits for the lowest octave, whose blocks are the longest,
+ * and not for ever for what finds no arrival.
+ */
 function take() {
   const now = performance.now()
   if (!front || front.spec.paused) {
     taking = 0
-    return post({ type: 'no-take', why: front ? 'This measurement is paused: let it go on, then take it.' : 'Nothing is measured yet.' })
+    return post({
+      type: 'no-take',
+      why: front ? 'This measurement is paused: let it go on, then take it.' : 'Nothing is measured yet.',
+    })
   }
   taking ||= now
   if (front.pending || (running.some(m => m.pending) && now - taking < takeWaits)) return
   taking = 0
   for (const m of [front, ...running.filter(x => x !== front && !x.spec.paused)]) {
-    if (m.pending) { post({ type: 'no-take', why: 'One of the microphones found no arrival of its own and was left out.' }); continue }
+    if (m.pending) {
+      post({ type: 'no-take', why: 'One of the microphones found no arrival of its own and was left out.' })
+      continue
+    }
     const kept = m.take(mark)
     post(kept.take, kept.transfer)
   }
@@ -158,7 +242,9 @@ function handle(request: AnalysisRequest) {
       measure(request.measurements, request.front)
       meterChannel()
       break
-    case 'measurements': if (ring) measure(request.measurements, request.front); break
+    case 'measurements':
+      if (ring) measure(request.measurements, request.front)
+      break
     case 'settings':
       settings = request.settings
       for (const m of running) m.settings(settings)
@@ -171,31 +257,68 @@ function handle(request: AnalysisRequest) {
     }
     case 'restart':
       mark = request.mark
-      if (taking) post({ type: 'no-take', why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.' })
+      if (taking)
+        post({
+          type: 'no-take',
+          why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.',
+        })
       taking = 0
       for (const m of running) m.restart(request.ago)
       break
     case 'find':
       for (const m of running) m.find(request.expected[m.spec.id] ?? null)
       break
-    case 'follow': following = request.on; break
-    case 'delay': front?.setDelay(request.seconds); break
-    case 'take': take(); break
+    case 'follow':
+      following = request.on
+      break
+    case 'delay':
+      front?.setDelay(request.seconds)
+      break
+    case 'take':
+      take()
+      break
     case 'record': {
-      const recorded = running.filter(m => !m.spec.paused).map(m => m.spec), first = recorded.find(s => s.id === front?.spec.id)
-      sweeper = ring && first ? createSweeper(ring, reader, [first, ...recorded.filter(s => s !== first)], fast!, request.plan, request.repeats, post) : null
+      const recorded = running.filter(m => !m.spec.paused).map(m => m.spec)
+      const first = recorded.find(s => s.id === front?.spec.id)
+      sweeper
+        = ring && first
+          ? createSweeper(
+              ring,
+              reader,
+              [first, ...recorded.filter(s => s !== first)],
+              fast!,
+              request.plan,
+              request.repeats,
+              post,
+            )
+          : null
       if (!sweeper) post({ type: 'no-sweep', why: 'Nothing listens: let the measurement go on, then sweep.' })
       break
     }
-    case 'end-recording': sweeper = null; break
-    case 'stop': ring = null; running = []; front = undefined; break
+    case 'end-recording':
+      sweeper = null
+      break
+    case 'stop':
+      ring = null
+      running = []
+      front = undefined
+      break
   }
 }
 
 const guarded = (job: () => void) => {
-  try { job() }
-  catch (error) { post({ type: 'failed', why: `The analysis stopped: ${(error as Error).message}` }) }
+  try {
+    job()
+  }
+  catch (error) {
+    post({ type: 'failed', why: `The analysis stopped: ${(error as Error).message}` })
+  }
 }
-const ready = loadFastFft().then((loaded) => { fast = loaded }, (error: Error) => post({ type: 'failed', why: `The analysis cannot start: ${error.message}` }))
+const ready = loadFastFft().then(
+  (loaded) => {
+    fast = loaded
+  },
+  (error: Error) => post({ type: 'failed', why: `The analysis cannot start: ${error.message}` }),
+)
 self.onmessage = (event: MessageEvent<AnalysisRequest>) => void ready.then(() => guarded(() => handle(event.data)))
 setInterval(() => guarded(step), pollEvery)

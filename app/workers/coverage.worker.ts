@@ -1,6 +1,11 @@
 import { coverage, type Air, type Coverage, type Radiator } from '~~/core/acoustics'
 
-export interface CoverageRequest { places: Float32Array, radiators: Radiator[], air: Air, frequency: number }
+export interface CoverageRequest {
+  places: Float32Array
+  radiators: Radiator[]
+  air: Air
+  frequency: number
+}
 export type CoverageAnswer = Coverage
 
 self.onmessage = (event: MessageEvent<CoverageRequest>) => {

@@ -2,7 +2,10 @@ import { envelope, logGrid } from '~~/core/dsp'
 import { arrivalsOf, decayMap, decayTimes, fallTimes, speechTransmission } from '~~/core/measure'
 import type { FiguresAnswer, FiguresRequest } from './messages'
 
-/** Figures of impulse responses: decay times per band, decay over frequency, arrivals. One at a time, the newest wish last. */
+/**
+ * Figures of impulse responses: decay times per band, decay over frequency, arrivals. One at a time, the newest
+ * wish last.
+ */
 self.onmessage = (event: MessageEvent<FiguresRequest>) => {
   const { id, samples, sampleRate, start, what } = event.data
   if (what.kind === 'envelope') {
@@ -10,9 +13,22 @@ self.onmessage = (event: MessageEvent<FiguresRequest>) => {
     return self.postMessage(answer, { transfer: [answer.envelope!.buffer] })
   }
   const arrivals = arrivalsOf(samples, sampleRate, start)
-  if (what.kind === 'decay') self.postMessage({ id, arrivals, decay: { bands: decayTimes(samples, sampleRate, what.part), sti: speechTransmission(samples, sampleRate) } } satisfies FiguresAnswer)
+  if (what.kind === 'decay')
+    self.postMessage({
+      id,
+      arrivals,
+      decay: { bands: decayTimes(samples, sampleRate, what.part), sti: speechTransmission(samples, sampleRate) },
+    } satisfies FiguresAnswer)
   else {
-    const map = decayMap(samples, sampleRate, Math.round(-start * sampleRate), logGrid(24, what.low, what.high), what.length, 60, what.window)
+    const map = decayMap(
+      samples,
+      sampleRate,
+      Math.round(-start * sampleRate),
+      logGrid(24, what.low, what.high),
+      what.length,
+      60,
+      what.window,
+    )
     self.postMessage({ id, arrivals, map: { ...map, falls: fallTimes(map, 20) } } satisfies FiguresAnswer)
   }
 }

@@ -1,12 +1,24 @@
 import { standardGrid, unity, type Curve, type SpectrumMaker } from '~~/core/dsp'
-import { createFollower, createLive, levelOf, type Level, type Live, type References, type Ring, type ringReader } from '~~/core/measure'
+import {
+  createFollower,
+  createLive,
+  levelOf,
+  type Level,
+  type Live,
+  type References,
+  type Ring,
+  type ringReader,
+} from '~~/core/measure'
 import type { EngineSettings, Frame, MeasurementSpec, TakeReady } from './messages'
 
-const searchEvery = 250, searchFor = 2500, silence = -75
+const searchEvery = 250
+const searchFor = 2500
+const silence = -75
 
 /** Level of the newest 4096 samples of a channel. */
 export function createMeter(reader: ReturnType<typeof ringReader>) {
-  const block = new Float32Array(4096), nothing: Level = { peak: -Infinity, rms: -Infinity }
+  const block = new Float32Array(4096)
+  const nothing: Level = { peak: -Infinity, rms: -Infinity }
   return (channel: number): Level => {
     const written = reader.written()
     return written >= block.length && reader.read(channel, written - block.length, block) ? levelOf(block) : nothing
@@ -14,12 +26,35 @@ export function createMeter(reader: ReturnType<typeof ringReader>) {
 }
 
 /** One measurement on the ring: it finds its own arrival, averages, follows, and says what it has. */
-export function createMeasurement(ring: Ring, meter: (channel: number) => Level, first: MeasurementSpec, settings: EngineSettings, spectrum: SpectrumMaker, references: References) {
-  let spec = first, live = create(settings), follower = createFollower(live)
+export function createMeasurement(
+  ring: Ring,
+  meter: (channel: number) => Level,
+  first: MeasurementSpec,
+  settings: EngineSettings,
+  spectrum: SpectrumMaker,
+  references: References,
+) {
+  let spec = first
+  let live = create(settings)
+  let follower = createFollower(live)
   /** `heardSince`: when the running search first heard the reference. */
-  let searching = true, assumed = false, arrival: Frame['arrival'] = null, heardSince = performance.now(), lastSearch = 0, lastTrack = 0, changed = false
+  let searching = true
+  let assumed = false
+  let arrival: Frame['arrival'] = null
+  let heardSince = performance.now()
+  let lastSearch = 0
+  let lastTrack = 0
+  let changed = false
 
-  function create(next: EngineSettings): Live { return createLive(ring, { reference: spec.reference, microphone: spec.microphone, ...next, spectrum, references }) }
+  function create(next: EngineSettings): Live {
+    return createLive(ring, {
+      reference: spec.reference,
+      microphone: spec.microphone,
+      ...next,
+      spectrum,
+      references,
+    })
+  }
   function startSearch(expected: number | null) {
     searching = true
     assumed = false
@@ -52,36 +87,84 @@ export function createMeasurement(ring: Ring, meter: (channel: number) => Level,
   }
 
   return {
-    get spec() { return spec },
-    get live() { return live },
-    get searching() { return searching },
+    get spec() {
+      return spec
+    },
+    get live() {
+      return live
+    },
+    get searching() {
+      return searching
+    },
     /** True while it cannot be kept yet: no arrival, or not everything measured often enough. */
-    get pending() { return !spec.paused && (searching || !live.complete) },
-    /** Takes every block that is due; looks for the arrival or follows it. True when the first block after a change was just taken. */
+    get pending() {
+      return !spec.paused && (searching || !live.complete)
+    },
+    /**
+     * Takes every block that is due; looks for the arrival or follows it. True when the first block after a
+     * change was just taken.
+     */
     step(now: number, follow: boolean): boolean {
       if (spec.paused) return false
       const none = !live.heard
       if (live.poll()) changed = true
-      if (searching) { if (now - lastSearch > searchEvery) search(now) }
+      if (searching) {
+        if (now - lastSearch > searchEvery) search(now)
+      }
       else if (now - lastTrack > searchEvery && live.heard) track(now, follow)
       return none && live.heard
     },
-    /** Its state, with the curve if that changed since the last call, or `anyway`; null when there is nothing new to say. */
+    /**
+     * Its state, with the curve if that changed since the last call, or `anyway`; null when there is nothing
+     * new to say.
+     */
     frame(mark: number, anyway: boolean): { frame: Frame, transfer: Transferable[] } | null {
       const curve = !searching && live.heard && (changed || anyway) ? read() : null
       if (!curve && !searching && live.heard) return null
       changed = false
       return {
-        frame: { type: 'frame', id: spec.id, mark, curve: curve && { re: curve.re, im: curve.im, coherence: curve.coherence! }, blocks: live.blocks, delay: live.delay, arrival, searching, assumed, gaps: live.gaps, drift: follower.drift, compensated: live.drift !== 0 },
+        frame: {
+          type: 'frame',
+          id: spec.id,
+          mark,
+          curve: curve && { re: curve.re, im: curve.im, coherence: curve.coherence! },
+          blocks: live.blocks,
+          delay: live.delay,
+          arrival,
+          searching,
+          assumed,
+          gaps: live.gaps,
+          drift: follower.drift,
+          compensated: live.drift !== 0,
+        },
         transfer: curve ? [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer] : [],
       }
     },
     take(mark: number): { take: TakeReady, transfer: Transferable[] } {
-      const curve = read(), { sampleRate } = ring, circular = live.impulse(), length = circular.length
+      const curve = read()
+      const { sampleRate } = ring
+      const circular = live.impulse()
+      const length = circular.length
       // an eighth of the block before the arrival, so that what comes early is kept too
-      const early = length / 8, impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!), whole = Math.round(live.delay * sampleRate)
+      const early = length / 8
+      const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!)
+      const whole = Math.round(live.delay * sampleRate)
       return {
-        take: { type: 'take', id: spec.id, mark, re: curve.re, im: curve.im, coherence: curve.coherence!, impulse, impulseStart: -early / sampleRate + whole / sampleRate - live.delay, blocks: live.blocks, delay: live.delay, length, sampleRate, arrival: arrival?.time ?? null },
+        take: {
+          type: 'take',
+          id: spec.id,
+          mark,
+          re: curve.re,
+          im: curve.im,
+          coherence: curve.coherence!,
+          impulse,
+          impulseStart: -early / sampleRate + whole / sampleRate - live.delay,
+          blocks: live.blocks,
+          delay: live.delay,
+          length,
+          sampleRate,
+          arrival: arrival?.time ?? null,
+        },
         transfer: [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer, impulse.buffer],
       }
     },

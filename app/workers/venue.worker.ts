@@ -6,12 +6,14 @@ import type { VenueAnswer, VenueRequest } from './messages'
 
 /** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
 const post = (answer: VenueAnswer) => self.postMessage(answer)
-const ringFrames = 2 ** 19, longestGap = 1
+const ringFrames = 2 ** 19
+const longestGap = 1
 
 let venue: Interface | null = null
 let writer: ReturnType<typeof ringWriter> | null = null
 let wires: Rig['wires'] = []
-let started = 0, produced = 0
+let started = 0
+let produced = 0
 const channels = simulatedTaps.map(() => new Float32Array(blockSize))
 
 function handle(request: VenueRequest) {
@@ -34,27 +36,48 @@ function handle(request: VenueRequest) {
       break
     case 'replan':
       wires = request.plan.wires
-      change(true, () => venue?.replan(request.plan, request.sources, request.microphones, { devices: request.devices, wires }))
+      change(true, () =>
+        venue?.replan(request.plan, request.sources, request.microphones, { devices: request.devices, wires }),
+      )
       break
     case 'noise':
       venue?.generator.level(request.level)
       if (request.on) venue?.generator.start()
       else venue?.generator.stop()
       break
-    case 'background': venue?.background(request.id); break
-    case 'programme': venue?.programme(request.on); break
-    case 'output': venue?.output(request.channel); break
-    case 'gains': request.gains.forEach((gain, n) => venue?.gain(n, gain)); break
-    case 'evening': venue?.evening(request.on); break
-    case 'reflections': change(false, () => venue?.reflections(request.order)); break
-    case 'signal': venue?.generator.signal(request.signal); break
-    case 'sweep': venue?.generator.sweep(request.plan); break
-    case 'hush': venue?.generator.hush(); break
+    case 'background':
+      venue?.background(request.id)
+      break
+    case 'programme':
+      venue?.programme(request.on)
+      break
+    case 'output':
+      venue?.output(request.channel)
+      break
+    case 'gains':
+      request.gains.forEach((gain, n) => venue?.gain(n, gain))
+      break
+    case 'evening':
+      venue?.evening(request.on)
+      break
+    case 'reflections':
+      change(false, () => venue?.reflections(request.order))
+      break
+    case 'signal':
+      venue?.generator.signal(request.signal)
+      break
+    case 'sweep':
+      venue?.generator.sweep(request.plan)
+      break
+    case 'hush':
+      venue?.generator.hush()
+      break
   }
 }
 
 /**
- * Something in the hall changes, and it is told how much sound is written already that is not all the new hall's. The hall is
+ * Something in the hall changes, and it is told how much sound is written already that is not all the new
+ * hall's. The hall is
  * computed one output at a time, a block of sound after each, so that the others sound on.
  */
 function change(moved: boolean, job: () => void) {
@@ -74,14 +97,19 @@ function block() {
 
 function produce() {
   if (!venue || !writer) return
-  const due = (performance.now() - started) / 1000 * venue.sampleRate
-  if (due - produced > longestGap * venue.sampleRate) produced = due - blockSize // asleep: go on from now, do not hurry after it
+  const due = ((performance.now() - started) / 1000) * venue.sampleRate
+  // asleep: go on from now, do not hurry after it
+  if (due - produced > longestGap * venue.sampleRate) produced = due - blockSize
   while (produced + blockSize <= due) block()
 }
 
 const guarded = (job: () => void) => {
-  try { job() }
-  catch (error) { post({ type: 'failed', why: `The simulated hall stopped: ${(error as Error).message}` }) }
+  try {
+    job()
+  }
+  catch (error) {
+    post({ type: 'failed', why: `The simulated hall stopped: ${(error as Error).message}` })
+  }
 }
 self.onmessage = (event: MessageEvent<VenueRequest>) => guarded(() => handle(event.data))
 setInterval(() => guarded(produce), 10)

@@ -4,9 +4,14 @@ import type { CaptureRequest } from '../workers/messages'
 
 declare const sampleRate: number
 declare function registerProcessor(name: string, processor: unknown): void
-declare class AudioWorkletProcessor { readonly port: MessagePort }
+declare class AudioWorkletProcessor {
+  readonly port: MessagePort
+}
 
-/** The picked channels of real inputs into the ring, and Kovrin's own noise out; both in one place, so that they share one clock. */
+/**
+ * The picked channels of real inputs into the ring, and Kovrin's own noise out; both in one place, so that they
+ * share one clock.
+ */
 class Capture extends AudioWorkletProcessor {
   private generator = createGenerator(sampleRate, 20)
   private writer: ReturnType<typeof ringWriter> | null = null
@@ -40,7 +45,7 @@ class Capture extends AudioWorkletProcessor {
     for (const channel of outputs[0]!) channel.set(this.noise)
     for (let k = 0; k < this.taps.length; k++) {
       const tap = this.taps[k]!
-      this.channels[k] = tap === 'generator' ? this.noise : inputs[tap.input]?.[tap.channel] ?? this.silence
+      this.channels[k] = tap === 'generator' ? this.noise : (inputs[tap.input]?.[tap.channel] ?? this.silence)
     }
     this.writer?.write(this.channels, 128)
     return true

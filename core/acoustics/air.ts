@@ -2,31 +2,48 @@ import { octaveBands } from './materials'
 import type { Celsius, Decibels, Hertz, Metres, MetresPerSecond } from '../units'
 
 /** The air of a site: temperature, relative humidity in %, static pressure in kPa. */
-export interface Air { temperature: Celsius, humidity: number, pressure: number }
+export interface Air {
+  temperature: Celsius
+  humidity: number
+  pressure: number
+}
 
 const kelvin = (t: Celsius) => t + 273.15
 const reference = { temperature: 293.15, triplePoint: 273.16, pressure: 101.325 }
 
 /** Speed of sound: 343.2 · √(T/293.15). Source: ISO 9613-1, eq. (A.5). */
-export const speedOfSound = (temperature: Celsius): MetresPerSecond => 343.2 * Math.sqrt(kelvin(temperature) / reference.temperature)
+export const speedOfSound = (temperature: Celsius): MetresPerSecond =>
+  343.2 * Math.sqrt(kelvin(temperature) / reference.temperature)
 
 /** Pure-tone attenuation in dB a metre. Source: ISO 9613-1, eqs (3) to (5) and (B.1) to (B.3). */
 export function airLoss(f: Hertz, { temperature, humidity, pressure }: Air): Decibels {
-  const t = kelvin(temperature) / reference.temperature, p = pressure / reference.pressure
+  const t = kelvin(temperature) / reference.temperature
+  const p = pressure / reference.pressure
   const saturation = 10 ** (-6.8346 * (reference.triplePoint / kelvin(temperature)) ** 1.261 + 4.6151)
-  const water = humidity * saturation / p
-  const oxygen = p * (24 + 4.04e4 * water * (0.02 + water) / (0.391 + water))
-  const nitrogen = p * t ** -0.5 * (9 + 280 * water * Math.exp(-4.170 * (t ** (-1 / 3) - 1)))
+  const water = (humidity * saturation) / p
+  const oxygen = p * (24 + (4.04e4 * water * (0.02 + water)) / (0.391 + water))
+  const nitrogen = p * t ** -0.5 * (9 + 280 * water * Math.exp(-4.17 * (t ** (-1 / 3) - 1)))
   const kelvins = kelvin(temperature)
-  return 8.686 * f * f * (1.84e-11 / p * Math.sqrt(t)
-    + t ** -2.5 * (0.01275 * Math.exp(-2239.1 / kelvins) / (oxygen + f * f / oxygen) + 0.1068 * Math.exp(-3352 / kelvins) / (nitrogen + f * f / nitrogen)))
+  return (
+    8.686
+    * f
+    * f
+    * ((1.84e-11 / p) * Math.sqrt(t)
+      + t ** -2.5
+      * ((0.01275 * Math.exp(-2239.1 / kelvins)) / (oxygen + (f * f) / oxygen)
+        + (0.1068 * Math.exp(-3352 / kelvins)) / (nitrogen + (f * f) / nitrogen)))
+  )
 }
 
-/** Static pressure in kPa at a height above sea level: the standard atmosphere (ISO 2533), 101.325 · (1 − 2.25577e-5 h)^5.25588. */
+/**
+ * Static pressure in kPa at a height above sea level: the standard atmosphere (ISO 2533), 101.325 · (1 −
+ * 2.25577e-5 h)^5.25588.
+ */
 export const pressureAt = (height: Metres): number => 101.325 * (1 - 2.25577e-5 * height) ** 5.25588
 
 /** The height above sea level at which the standard atmosphere has a pressure in kPa: the inverse of `pressureAt`. */
 export const heightAt = (pressure: number): Metres => (1 - (pressure / 101.325) ** (1 / 5.25588)) / 2.25577e-5
 
 /** Air's energy attenuation m per metre in each octave: what shortens decay times. */
-export const airEnergyLoss = (air: Air): number[] => octaveBands.map(f => airLoss(f, air) / (10 * Math.log10(Math.E)))
+export const airEnergyLoss = (air: Air): number[] =>
+  octaveBands.map(f => airLoss(f, air) / (10 * Math.log10(Math.E)))

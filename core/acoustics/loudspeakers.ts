@@ -1,8 +1,15 @@
 import type { Decibels } from '../units'
 import type { PerOctave } from './materials'
 
-/** What a kind of loudspeaker is to the plan: its level on axis at 1 m, relative to the kinds beside it, and its directivity factor per octave. */
-export interface LoudspeakerKind { name: string, level: Decibels, q: PerOctave }
+/**
+ * What a kind of loudspeaker is to the plan: its level on axis at 1 m, relative to the kinds beside it, and its
+ * directivity factor per octave.
+ */
+export interface LoudspeakerKind {
+  name: string
+  level: Decibels
+  q: PerOctave
+}
 
 /** Generic kinds (common practice for boxes of these sizes), not products. */
 export const loudspeakerKinds = {

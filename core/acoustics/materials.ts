@@ -5,7 +5,8 @@ export const octaveBands = [63, 125, 250, 500, 1000, 2000, 4000, 8000] as const
 export type PerOctave = readonly number[]
 
 /**
- * Random-incidence absorption of common finishes per octave. Rounded from handbook tables (Kuttruff, Room Acoustics, table 9.1;
+ * Random-incidence absorption of common finishes per octave. Rounded from handbook tables (Kuttruff, Room
+ * Acoustics, table 9.1;
  * Beranek, Concert Halls, appendix): values from memory, 63 Hz and 8 kHz continued from their neighbours.
  */
 export const materials = {
@@ -28,7 +29,8 @@ export const materialIds = Object.keys(materials) as MaterialId[]
 
 /** `values` (one an octave) at any frequency: linear over log frequency, the outer ones run on. */
 export function atFrequency(values: PerOctave, f: number): number {
-  const at = Math.log2(Math.max(1e-6, f) / octaveBands[0]), k = Math.floor(at)
+  const at = Math.log2(Math.max(1e-6, f) / octaveBands[0])
+  const k = Math.floor(at)
   if (k < 0) return values[0]!
   if (k >= octaveBands.length - 1) return values[octaveBands.length - 1]!
   return values[k]! + (at - k) * (values[k + 1]! - values[k]!)

@@ -4,13 +4,19 @@ import type { Curve } from './curve'
 /** Coefficients b0, b1, b2, a1, a2 of one second-order section, a0 = 1. */
 export type Section = readonly [b0: number, b1: number, b2: number, a1: number, a2: number]
 
-const normalise = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section =>
-  [b0 / a0, b1 / a0, b2 / a0, a1 / a0, a2 / a0]
+const normalise = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section => [
+  b0 / a0,
+  b1 / a0,
+  b2 / a0,
+  a1 / a0,
+  a2 / a0,
+]
 
 function prepare(f: Hertz, q: number, sampleRate: Hertz) {
-  if (!(f > 0 && f < sampleRate / 2)) throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
+  if (!(f > 0 && f < sampleRate / 2))
+    throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
   if (!(q > 0)) throw new RangeError(`Q must be above 0, not ${q}`)
-  const w = 2 * Math.PI * f / sampleRate
+  const w = (2 * Math.PI * f) / sampleRate
   return { cos: Math.cos(w), alpha: Math.sin(w) / (2 * q) }
 }
 
@@ -36,10 +42,17 @@ export function highShelf(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz
 
 function shelf(f: Hertz, gain: Decibels, q: number, sampleRate: Hertz, side: 1 | -1): Section {
   const { cos, alpha } = prepare(f, q, sampleRate)
-  const a = 10 ** (gain / 40), c = side * cos, r = 2 * Math.sqrt(a) * alpha
+  const a = 10 ** (gain / 40)
+  const c = side * cos
+  const r = 2 * Math.sqrt(a) * alpha
   return normalise(
-    a * ((a + 1) - (a - 1) * c + r), side * 2 * a * ((a - 1) - (a + 1) * c), a * ((a + 1) - (a - 1) * c - r),
-    (a + 1) + (a - 1) * c + r, side * -2 * ((a - 1) + (a + 1) * c), (a + 1) + (a - 1) * c - r)
+    a * (a + 1 - (a - 1) * c + r),
+    side * 2 * a * (a - 1 - (a + 1) * c),
+    a * (a + 1 - (a - 1) * c - r),
+    a + 1 + (a - 1) * c + r,
+    side * -2 * (a - 1 + (a + 1) * c),
+    a + 1 + (a - 1) * c - r,
+  )
 }
 
 /** Second-order all-pass: 0 dB everywhere, -180° at `f`. */
@@ -59,15 +72,22 @@ export function applySections(curve: Curve, sections: readonly Section[], sample
   if (!sections.length) return
   const { frequencies, re, im } = curve
   for (let k = 0; k < frequencies.length; k++) {
-    const w = 2 * Math.PI * frequencies[k]! / sampleRate
-    const c1 = Math.cos(w), s1 = -Math.sin(w), c2 = Math.cos(2 * w), s2 = -Math.sin(2 * w)
-    let hr = re[k]!, hi = im[k]!
+    const w = (2 * Math.PI * frequencies[k]!) / sampleRate
+    const c1 = Math.cos(w)
+    const s1 = -Math.sin(w)
+    const c2 = Math.cos(2 * w)
+    const s2 = -Math.sin(2 * w)
+    let hr = re[k]!
+    let hi = im[k]!
     for (let n = 0; n < sections.length; n++) {
       const [b0, b1, b2, a1, a2] = sections[n]!
-      const nr = b0 + b1 * c1 + b2 * c2, ni = b1 * s1 + b2 * s2
-      const dr = 1 + a1 * c1 + a2 * c2, di = a1 * s1 + a2 * s2
+      const nr = b0 + b1 * c1 + b2 * c2
+      const ni = b1 * s1 + b2 * s2
+      const dr = 1 + a1 * c1 + a2 * c2
+      const di = a1 * s1 + a2 * s2
       const d = dr * dr + di * di
-      const qr = (nr * dr + ni * di) / d, qi = (ni * dr - nr * di) / d
+      const qr = (nr * dr + ni * di) / d
+      const qi = (ni * dr - nr * di) / d
       const t = hr * qr - hi * qi
       hi = hr * qi + hi * qr
       hr = t
@@ -83,7 +103,8 @@ export function applyGainAndDelay(curve: Curve, gain: number, seconds: number): 
   if (gain === 1 && seconds === 0) return
   for (let k = 0; k < frequencies.length; k++) {
     const w = -2 * Math.PI * frequencies[k]! * seconds
-    const c = gain * Math.cos(w), s = gain * Math.sin(w)
+    const c = gain * Math.cos(w)
+    const s = gain * Math.sin(w)
     const r = re[k]!
     re[k] = r * c - im[k]! * s
     im[k] = r * s + im[k]! * c
@@ -93,9 +114,11 @@ export function applyGainAndDelay(curve: Curve, gain: number, seconds: number): 
 /** Runs `sections` over `signal` in place (direct form II transposed), from rest. */
 export function filterInPlace(signal: Float64Array, sections: readonly Section[]): void {
   for (const [b0, b1, b2, a1, a2] of sections) {
-    let z1 = 0, z2 = 0
+    let z1 = 0
+    let z2 = 0
     for (let n = 0; n < signal.length; n++) {
-      const x = signal[n]!, y = b0 * x + z1
+      const x = signal[n]!
+      const y = b0 * x + z1
       z1 = b1 * x - a1 * y + z2
       z2 = b2 * x - a2 * y
       signal[n] = y

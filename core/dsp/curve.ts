@@ -11,9 +11,13 @@ export interface Curve {
   coherence: Float64Array | null
 }
 
-/** Ascending frequencies, `perOctave` points an octave, from `low` to `high` inclusive of `low`. Throws RangeError on an empty range. */
+/**
+ * Ascending frequencies, `perOctave` points an octave, from `low` to `high` inclusive of `low`. Throws
+ * RangeError on an empty range.
+ */
 export function logGrid(perOctave: number, low: Hertz, high: Hertz): Float64Array {
-  if (!(low > 0 && high > low && perOctave > 0)) throw new RangeError(`No frequencies between ${low} and ${high} Hz at ${perOctave} an octave`)
+  if (!(low > 0 && high > low && perOctave > 0))
+    throw new RangeError(`No frequencies between ${low} and ${high} Hz at ${perOctave} an octave`)
   const count = Math.floor(Math.log2(high / low) * perOctave + 1e-9) + 1
   return Float64Array.from({ length: count }, (_, k) => low * 2 ** (k / perOctave))
 }
@@ -25,8 +29,12 @@ export const gridPerOctave = 48
 export const standardGrid: Float64Array = logGrid(gridPerOctave, 15.625, 22_000)
 
 /** A curve of ratio 1 on `frequencies`. */
-export const unity = (frequencies: Float64Array): Curve =>
-  ({ frequencies, re: new Float64Array(frequencies.length).fill(1), im: new Float64Array(frequencies.length), coherence: null })
+export const unity = (frequencies: Float64Array): Curve => ({
+  frequencies,
+  re: new Float64Array(frequencies.length).fill(1),
+  im: new Float64Array(frequencies.length),
+  coherence: null,
+})
 
 /** a·b point by point; the coherence is a's. Both must share a grid: throws RangeError otherwise. */
 export function multiply(a: Curve, b: Curve): Curve {
@@ -41,10 +49,16 @@ export function divide(a: Curve, b: Curve): Curve {
   })
 }
 
-function combine(a: Curve, b: Curve, f: (ar: number, ai: number, br: number, bi: number) => [number, number]): Curve {
+function combine(
+  a: Curve,
+  b: Curve,
+  f: (ar: number, ai: number, br: number, bi: number) => [number, number],
+): Curve {
   const n = a.frequencies.length
-  if (b.frequencies.length !== n) throw new RangeError(`Curves of ${n} and ${b.frequencies.length} points do not share a grid`)
-  const re = new Float64Array(n), im = new Float64Array(n)
+  if (b.frequencies.length !== n)
+    throw new RangeError(`Curves of ${n} and ${b.frequencies.length} points do not share a grid`)
+  const re = new Float64Array(n)
+  const im = new Float64Array(n)
   for (let k = 0; k < n; k++) [re[k], im[k]] = f(a.re[k]!, a.im[k]!, b.re[k]!, b.im[k]!) as [number, number]
   return { frequencies: a.frequencies, re, im, coherence: a.coherence }
 }
@@ -56,4 +70,4 @@ export function magnitude(curve: Curve, floor = -200): Float64Array {
 
 /** Phase in degrees, (-180, 180], at each point. */
 export const phase = (curve: Curve): Float64Array =>
-  curve.re.map((re, k) => Math.atan2(curve.im[k]!, re) * 180 / Math.PI)
+  curve.re.map((re, k) => (Math.atan2(curve.im[k]!, re) * 180) / Math.PI)

@@ -1,6 +1,8 @@
 /**
- * Transforms in single precision by PFFFT compiled to WebAssembly with SIMD (error 2e-7, 0.2 to 0.4 × the time of scipy.fft in
- * double precision: `npm run bench`), for the live path. Not exported from the folder's index: only who awaits it pays for it.
+ * Transforms in single precision by PFFFT compiled to WebAssembly with SIMD (error 2e-7, 0.2 to 0.4 × the time
+ * of scipy.fft in
+ * double precision: `npm run bench`), for the live path. Not exported from the folder's index: only who awaits
+ * it pays for it.
  */
 // @ts-expect-error the package brings no types; `Module` below says what is used of it
 import PFFFT from '@echogarden/pffft-wasm/simd'
@@ -16,8 +18,14 @@ interface Module {
 /** Fast transforms, once the WebAssembly is loaded. */
 export interface FastFft {
   spectrum(size: number): SpectrumFft
-  /** Real signal to `size / 2 + 1` pairs re, im and back (scaled by 1/N), for blocks worked on in one go. Both arrays are used again at the next call. */
-  block(size: number): { forward(input: ArrayLike<number>): Float32Array, inverse(spectrum: ArrayLike<number>): Float32Array }
+  /**
+   * Real signal to `size / 2 + 1` pairs re, im and back (scaled by 1/N), for blocks worked on in one go. Both
+   * arrays are used again at the next call.
+   */
+  block(size: number): {
+    forward(input: ArrayLike<number>): Float32Array
+    inverse(spectrum: ArrayLike<number>): Float32Array
+  }
 }
 
 function multiplyInto(x: Float32Array, block: Float32Array, window: Float32Array) {
@@ -28,17 +36,25 @@ function scale(x: Float32Array, by: number) {
   for (let n = 0; n < x.length; n++) x[n]! *= by
 }
 
-/** Loads the transform. Sizes must be powers of two from 32 to 2^21; RangeError otherwise. Set-ups are kept for good: few sizes are in use. */
+/**
+ * Loads the transform. Sizes must be powers of two from 32 to 2^21; RangeError otherwise. Set-ups are kept for
+ * good: few sizes are in use.
+ */
 export async function loadFastFft(): Promise<FastFft> {
   const module = await (PFFFT as unknown as () => Promise<Module>)()
   const setups = new Map<number, number>()
-  let work = 0, workSize = 0
+  let work = 0
+  let workSize = 0
   const floats = (size: number) => module._pffft_aligned_malloc(4 * size)
   const prepare = (size: number) => {
-    if (!(size >= 32 && size <= 2 ** 21) || (size & (size - 1)) !== 0) throw new RangeError(`The fast transform takes powers of two from 32 to 2^21, not ${size}`)
-    if (size > workSize) { work = floats(size); workSize = size }
+    if (!(size >= 32 && size <= 2 ** 21) || (size & (size - 1)) !== 0)
+      throw new RangeError(`The fast transform takes powers of two from 32 to 2^21, not ${size}`)
+    if (size > workSize) {
+      work = floats(size)
+      workSize = size
+    }
     let setup = setups.get(size)
-    if (setup === undefined) setups.set(size, setup = module._pffft_new_setup(size, 0))
+    if (setup === undefined) setups.set(size, (setup = module._pffft_new_setup(size, 0)))
     return setup
   }
   /** The first and last bin are real and share the first pair: moves the last to its own place. */
@@ -50,26 +66,34 @@ export async function loadFastFft(): Promise<FastFft> {
   /** A view of the heap, made anew when the heap has grown. */
   const viewOf = (at: number, length: number) => {
     let view = module.HEAPF32.subarray(at >> 2, (at >> 2) + length)
-    return () => view.buffer === module.HEAPF32.buffer ? view : (view = module.HEAPF32.subarray(at >> 2, (at >> 2) + length))
+    return () =>
+      view.buffer === module.HEAPF32.buffer ? view : (view = module.HEAPF32.subarray(at >> 2, (at >> 2) + length))
   }
   /** Buffers in the heap, one pair a size: they are never given back. */
   const heap = new Map<number, { at: number, to: number, time: () => Float32Array, bins: () => Float32Array }>()
   const buffers = (size: number) => {
     let found = heap.get(size)
     if (!found) {
-      const at = floats(size), to = floats(size + 4)
-      heap.set(size, found = { at, to, time: viewOf(at, size), bins: viewOf(to, size + 2) })
+      const at = floats(size)
+      const to = floats(size + 4)
+      heap.set(size, (found = { at, to, time: viewOf(at, size), bins: viewOf(to, size + 2) }))
     }
     return found
   }
   return {
     spectrum(size) {
-      const setup = prepare(size), { at, to, time, bins } = buffers(size), out = new Float32Array(size + 2)
-      let shape: ArrayLike<number> | null = null, single = new Float32Array(0)
+      const setup = prepare(size)
+      const { at, to, time, bins } = buffers(size)
+      const out = new Float32Array(size + 2)
+      let shape: ArrayLike<number> | null = null
+      let single = new Float32Array(0)
       return {
         size,
         forward(block, window) {
-          if (shape !== window) { shape = window; single = Float32Array.from(window) } // one kind of number in the loop: five times faster
+          if (shape !== window) {
+            shape = window
+            single = Float32Array.from(window)
+          } // one kind of number in the loop: five times faster
           const x = time()
           if (block instanceof Float32Array) multiplyInto(x, block, single)
           else for (let n = 0; n < size; n++) x[n] = block[n]! * window[n]!
@@ -80,7 +104,8 @@ export async function loadFastFft(): Promise<FastFft> {
       }
     },
     block(size) {
-      const setup = prepare(size), { at, to, time, bins } = buffers(size)
+      const setup = prepare(size)
+      const { at, to, time, bins } = buffers(size)
       return {
         forward(block) {
           const x = time()
@@ -92,7 +117,9 @@ export async function loadFastFft(): Promise<FastFft> {
         inverse(spectrum) {
           const s = bins()
           const last = spectrum[size]!
-          if (spectrum instanceof Float32Array) { if (spectrum.buffer !== s.buffer || spectrum.byteOffset !== s.byteOffset) s.set(spectrum) }
+          if (spectrum instanceof Float32Array) {
+            if (spectrum.buffer !== s.buffer || spectrum.byteOffset !== s.byteOffset) s.set(spectrum)
+          }
           else for (let k = 0; k < size; k++) s[k] = spectrum[k]!
           s[1] = last
           module._pffft_transform_ordered(setup, to, at, work, 1)

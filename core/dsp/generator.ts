@@ -5,20 +5,41 @@ import { fader, pinkNoise, seededRandom, whiteNoise, type SampleSource } from '.
 import { exponentialSweep, type SweepPlan } from './sweep'
 
 /** What the generator can play. `period` in samples (a power of two), frequencies in Hz. */
-export type Signal =
-  | { kind: 'pink' } | { kind: 'white' } | { kind: 'matched', period: number } | { kind: 'sine', frequency: Hertz } | { kind: 'band', low: Hertz, high: Hertz }
-  | { kind: 'sweeps', low: Hertz, high: Hertz, seconds: number } | { kind: 'clicks' } | { kind: 'pulses' }
+export type Signal
+  = | { kind: 'pink' }
+    | { kind: 'white' }
+    | { kind: 'matched', period: number }
+    | { kind: 'sine', frequency: Hertz }
+    | { kind: 'band', low: Hertz, high: Hertz }
+    | { kind: 'sweeps', low: Hertz, high: Hertz, seconds: number }
+    | { kind: 'clicks' }
+    | { kind: 'pulses' }
 export type SignalKind = Signal['kind']
 
 export const signalNames: Record<SignalKind, string> = {
-  pink: 'Pink noise', matched: 'Pink noise, matched to the transform', white: 'White noise', band: 'Band of noise', sine: 'Sine', sweeps: 'Sweeps, one after the other', clicks: 'Clicks, one a second', pulses: 'Polarity pulses, upwards',
+  pink: 'Pink noise',
+  matched: 'Pink noise, matched to the transform',
+  white: 'White noise',
+  band: 'Band of noise',
+  sine: 'Sine',
+  sweeps: 'Sweeps, one after the other',
+  clicks: 'Clicks, one a second',
+  pulses: 'Polarity pulses, upwards',
 }
 
-/** One period of pink noise: every bin of a transform of `period` samples from 10 Hz up at random phase, RMS 1. With a transform of that length no window is needed. */
+/**
+ * One period of pink noise: every bin of a transform of `period` samples from 10 Hz up at random phase, RMS 1.
+ * With a transform of that length no window is needed.
+ */
 export function matchedNoise(period: number, sampleRate: Hertz, seed: number): Float32Array {
-  const random = seededRandom(seed), re = new Float64Array(period / 2 + 1), im = new Float64Array(period / 2 + 1), out = new Float32Array(period)
+  const random = seededRandom(seed)
+  const re = new Float64Array(period / 2 + 1)
+  const im = new Float64Array(period / 2 + 1)
+  const out = new Float32Array(period)
   for (let k = 1; k < period / 2; k++) {
-    const f = k * sampleRate / period, size = f < 10 ? 0 : 1 / Math.sqrt(f), angle = 2 * Math.PI * random()
+    const f = (k * sampleRate) / period
+    const size = f < 10 ? 0 : 1 / Math.sqrt(f)
+    const angle = 2 * Math.PI * random()
     re[k] = size * Math.cos(angle)
     im[k] = size * Math.sin(angle)
   }
@@ -45,14 +66,18 @@ function looped(table: Float32Array): SampleSource {
 
 /** Noise between two frequencies, RMS 1 within a tenth of a dB. */
 function bandNoise(low: Hertz, high: Hertz, sampleRate: Hertz, seed: number): SampleSource {
-  const white = whiteNoise(seed), sections = bandPass(4, Math.max(5, low), Math.min(high, 0.49 * sampleRate), sampleRate), state = new Float64Array(2 * sections.length)
-  const gain = Math.sqrt(sampleRate / 2 / (high - low) / 1.026) // a Butterworth of fourth order lets 2.6 % more noise through than its edges say
+  const white = whiteNoise(seed)
+  const sections = bandPass(4, Math.max(5, low), Math.min(high, 0.49 * sampleRate), sampleRate)
+  const state = new Float64Array(2 * sections.length)
+  // a Butterworth of fourth order lets 2.6 % more noise through than its edges say
+  const gain = Math.sqrt(sampleRate / 2 / (high - low) / 1.026)
   return (block) => {
     white(block)
     for (let n = 0; n < block.length; n++) {
       let v = block[n]! * gain
       for (let k = 0; k < sections.length; k++) {
-        const [b0, b1, b2, a1, a2] = sections[k]!, y = b0 * v + state[2 * k]!
+        const [b0, b1, b2, a1, a2] = sections[k]!
+        const y = b0 * v + state[2 * k]!
         state[2 * k] = b1 * v - a1 * y + state[2 * k + 1]!
         state[2 * k + 1] = b2 * v - a2 * y
         v = y
@@ -63,21 +88,27 @@ function bandNoise(low: Hertz, high: Hertz, sampleRate: Hertz, seed: number): Sa
 }
 
 /**
- * A signal as samples of RMS 1; clicks and pulses have a peak of 1 instead (their RMS says nothing). Throws RangeError for
+ * A signal as samples of RMS 1; clicks and pulses have a peak of 1 instead (their RMS says nothing). Throws
+ * RangeError for
  * frequencies that the sample rate cannot carry.
  */
 export function signalSource(signal: Signal, sampleRate: Hertz, seed: number): SampleSource {
   switch (signal.kind) {
-    case 'pink': return pinkNoise(sampleRate, seed)
-    case 'white': return whiteNoise(seed)
-    case 'matched': return looped(matchedNoise(signal.period, sampleRate, seed))
+    case 'pink':
+      return pinkNoise(sampleRate, seed)
+    case 'white':
+      return whiteNoise(seed)
+    case 'matched':
+      return looped(matchedNoise(signal.period, sampleRate, seed))
     case 'band': {
-      if (!(signal.low > 0 && signal.high > signal.low && signal.low < sampleRate / 2)) throw new RangeError(`Noise from ${signal.low} to ${signal.high} Hz is not possible.`)
+      if (!(signal.low > 0 && signal.high > signal.low && signal.low < sampleRate / 2))
+        throw new RangeError(`Noise from ${signal.low} to ${signal.high} Hz is not possible.`)
       return bandNoise(signal.low, Math.min(signal.high, 0.49 * sampleRate), sampleRate, seed)
     }
     case 'sine': {
-      if (!(signal.frequency > 0 && signal.frequency < sampleRate / 2)) throw new RangeError(`A sine of ${signal.frequency} Hz is not possible at ${sampleRate} Hz.`)
-      const step = 2 * Math.PI * signal.frequency / sampleRate
+      if (!(signal.frequency > 0 && signal.frequency < sampleRate / 2))
+        throw new RangeError(`A sine of ${signal.frequency} Hz is not possible at ${sampleRate} Hz.`)
+      const step = (2 * Math.PI * signal.frequency) / sampleRate
       let angle = 0
       return (block) => {
         for (let n = 0; n < block.length; n++) {
@@ -86,9 +117,21 @@ export function signalSource(signal: Signal, sampleRate: Hertz, seed: number): S
         }
       }
     }
-    case 'sweeps': return looped(exponentialSweep({ low: signal.low, high: Math.min(signal.high, sampleRate / 2), seconds: signal.seconds, level: 0 }, sampleRate))
-    case 'clicks': return looped(Float32Array.from({ length: Math.round(sampleRate) }, (_, n) => n === 0 ? 1 : 0))
-    case 'pulses': return looped(Float32Array.from({ length: Math.round(sampleRate / 2) }, (_, n) => n < sampleRate * 0.0025 ? Math.sin(Math.PI * n / (sampleRate * 0.0025)) ** 2 : 0))
+    case 'sweeps':
+      return looped(
+        exponentialSweep(
+          { low: signal.low, high: Math.min(signal.high, sampleRate / 2), seconds: signal.seconds, level: 0 },
+          sampleRate,
+        ),
+      )
+    case 'clicks':
+      return looped(Float32Array.from({ length: Math.round(sampleRate) }, (_, n) => (n === 0 ? 1 : 0)))
+    case 'pulses':
+      return looped(
+        Float32Array.from({ length: Math.round(sampleRate / 2) }, (_, n) =>
+          n < sampleRate * 0.0025 ? Math.sin((Math.PI * n) / (sampleRate * 0.0025)) ** 2 : 0,
+        ),
+      )
   }
 }
 
@@ -108,14 +151,20 @@ export interface Generator {
   readonly sounding: boolean
 }
 
-const usualLevel: Decibels = -20, highestLevel: Decibels = -6
+const usualLevel: Decibels = -20
+const highestLevel: Decibels = -6
 
 /** A silent generator of pink noise at -20 dBFS RMS. */
 export function createGenerator(sampleRate: Hertz, seed: number): Generator {
-  const gain = fader(sampleRate), hushed = Math.round(0.01 * sampleRate)
-  let source = signalSource({ kind: 'pink' }, sampleRate, seed), next: SampleSource | null = null
-  let level: Decibels = usualLevel, on = false
-  let sweep: Float32Array | null = null, swept = 0, ending = 0
+  const gain = fader(sampleRate)
+  const hushed = Math.round(0.01 * sampleRate)
+  let source = signalSource({ kind: 'pink' }, sampleRate, seed)
+  let next: SampleSource | null = null
+  let level: Decibels = usualLevel
+  let on = false
+  let sweep: Float32Array | null = null
+  let swept = 0
+  let ending = 0
   return {
     level(value) {
       level = Math.min(highestLevel, value)
@@ -123,7 +172,10 @@ export function createGenerator(sampleRate: Hertz, seed: number): Generator {
     },
     signal(wanted) {
       const made = signalSource(wanted, sampleRate, seed)
-      if (!gain.sounding) { source = made; return }
+      if (!gain.sounding) {
+        source = made
+        return
+      }
       next = made
       gain.hush(0.05)
     },
@@ -164,6 +216,8 @@ export function createGenerator(sampleRate: Hertz, seed: number): Generator {
       }
       for (let n = 0; n < block.length; n++) block[n] = Math.max(-1, Math.min(1, block[n]!))
     },
-    get sounding() { return gain.sounding || sweep !== null },
+    get sounding() {
+      return gain.sounding || sweep !== null
+    },
   }
 }

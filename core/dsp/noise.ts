@@ -4,51 +4,71 @@ import { applySections, type Section } from './biquad'
 /** A stream of samples: fills `block` with the next ones. */
 export type SampleSource = (block: Float32Array) => void
 
-/** Uniform random numbers in [0, 1) from a 32-bit seed (xorshift-multiply, period 2^32): repeatable, so tests and stand-ins agree. */
+/**
+ * Uniform random numbers in [0, 1) from a 32-bit seed (xorshift-multiply, period 2^32): repeatable, so tests
+ * and stand-ins agree.
+ */
 export function seededRandom(seed: number): () => number {
   let state = seed >>> 0
   return () => {
-    state = (state + 0x9E3779B9) >>> 0
+    state = (state + 0x9e3779b9) >>> 0
     let t = state ^ (state >>> 16)
-    t = Math.imul(t, 0x21F0AAAD)
+    t = Math.imul(t, 0x21f0aaad)
     t ^= t >>> 15
-    t = Math.imul(t, 0x735A2D97)
+    t = Math.imul(t, 0x735a2d97)
     return ((t ^ (t >>> 15)) >>> 0) / 4294967296
   }
 }
 
 /** White noise of RMS 1 (uniform amplitude, crest factor 4.8 dB). */
 export function whiteNoise(seed: number): SampleSource {
-  const random = seededRandom(seed), scale = 2 * Math.sqrt(3)
+  const random = seededRandom(seed)
+  const scale = 2 * Math.sqrt(3)
   return (block) => {
     for (let n = 0; n < block.length; n++) block[n] = (random() - 0.5) * scale
   }
 }
 
-const pinkFrom = 2, pinkStep = Math.LN2 / 2
+const pinkFrom = 2
+const pinkStep = Math.LN2 / 2
 
 /**
- * First-order sections that tilt white noise by -3.01 dB an octave: on the bilinear transform's axis Ω = tan(πf/fs), cut into
- * half-octaves, each section drops by what 1/√f drops there (the slope fades towards Nyquist, where Ω runs away from f).
+ * First-order sections that tilt white noise by -3.01 dB an octave: on the bilinear transform's axis Ω =
+ * tan(πf/fs), cut into
+ * half-octaves, each section drops by what 1/√f drops there (the slope fades towards Nyquist, where Ω runs away
+ * from f).
  * Neighbours leak into one another, so the drops are corrected until their sum has the right slope at every centre.
  */
 export function pinkShaping(sampleRate: Hertz): Section[] {
-  const first = Math.log(Math.tan(Math.PI * pinkFrom / sampleRate)), last = Math.log(60)
-  const centres = Array.from({ length: Math.ceil((last - first) / pinkStep) }, (_, n) => first + (n + 0.5) * pinkStep)
-  const wanted = centres.map((c) => { const w = Math.exp(c); return w / ((1 + w * w) * Math.atan(w)) })
-  const corner = (n: number, side: 1 | -1, slope: number) => Math.exp(centres[n]! + side * slope * pinkStep / 4)
+  const first = Math.log(Math.tan((Math.PI * pinkFrom) / sampleRate))
+  const last = Math.log(60)
+  const centres = Array.from(
+    { length: Math.ceil((last - first) / pinkStep) },
+    (_, n) => first + (n + 0.5) * pinkStep,
+  )
+  const wanted = centres.map((c) => {
+    const w = Math.exp(c)
+    return w / ((1 + w * w) * Math.atan(w))
+  })
+  const corner = (n: number, side: 1 | -1, slope: number) => Math.exp(centres[n]! + (side * slope * pinkStep) / 4)
   // d ln|H|² / d ln Ω of one pole is -2Ω²/(Ω² + p²), of one zero the same with the other sign
-  const tilt = (omega: number, breakpoint: number) => 2 * omega ** 2 / (omega ** 2 + breakpoint ** 2)
+  const tilt = (omega: number, breakpoint: number) => (2 * omega ** 2) / (omega ** 2 + breakpoint ** 2)
   const slopes = [...wanted]
   for (let round = 0; round < 20; round++) {
     const actual = centres.map((c) => {
       const omega = Math.exp(c)
-      return centres.reduce((sum, _, n) => sum + tilt(omega, corner(n, -1, slopes[n]!)) - tilt(omega, corner(n, 1, slopes[n]!)), 0)
+      return centres.reduce(
+        (sum, _, n) => sum + tilt(omega, corner(n, -1, slopes[n]!)) - tilt(omega, corner(n, 1, slopes[n]!)),
+        0,
+      )
     })
-    slopes.forEach((slope, n) => { slopes[n] = slope + 0.7 * (wanted[n]! - actual[n]!) })
+    slopes.forEach((slope, n) => {
+      slopes[n] = slope + 0.7 * (wanted[n]! - actual[n]!)
+    })
   }
   return slopes.map((slope, n) => {
-    const p = corner(n, -1, slope), z = corner(n, 1, slope)
+    const p = corner(n, -1, slope)
+    const z = corner(n, 1, slope)
     return [(1 + 1 / z) / (1 + 1 / p), (1 - 1 / z) / (1 + 1 / p), 0, (1 - 1 / p) / (1 + 1 / p), 0] as const
   })
 }
@@ -58,7 +78,9 @@ export function pinkNoise(sampleRate: Hertz, seed: number): SampleSource {
   const sections = pinkShaping(sampleRate)
   const white = whiteNoise(seed)
   const state = new Float64Array(sections.length)
-  const b0 = sections.map(s => s[0]), b1 = sections.map(s => s[1]), a1 = sections.map(s => s[3])
+  const b0 = sections.map(s => s[0])
+  const b1 = sections.map(s => s[1])
+  const a1 = sections.map(s => s[3])
   const gain = 1 / rmsGain(sections, sampleRate)
   return (block) => {
     white(block)
@@ -74,10 +96,14 @@ export function pinkNoise(sampleRate: Hertz, seed: number): SampleSource {
   }
 }
 
-/** RMS gain of a filter for white noise: the square root of the mean of |H|², summed on a grid dense at low frequencies. */
+/**
+ * RMS gain of a filter for white noise: the square root of the mean of |H|², summed on a grid dense at low
+ * frequencies.
+ */
 function rmsGain(sections: readonly Section[], sampleRate: Hertz): number {
-  const count = 4000, low = 0.01
-  const ratio = (0.5 * sampleRate / low) ** (1 / count)
+  const count = 4000
+  const low = 0.01
+  const ratio = ((0.5 * sampleRate) / low) ** (1 / count)
   const frequencies = Float64Array.from({ length: count }, (_, k) => low * ratio ** (k + 0.5))
   const curve = { frequencies, re: new Float64Array(count).fill(1), im: new Float64Array(count), coherence: null }
   applySections(curve, sections, sampleRate)
@@ -86,7 +112,10 @@ function rmsGain(sections: readonly Section[], sampleRate: Hertz): number {
   return Math.sqrt(sum / (0.5 * sampleRate))
 }
 
-/** A gain that only ever glides: towards a level in dB, or to silence, linear in dB at `rate` dB a second from a floor of -70 dB. */
+/**
+ * A gain that only ever glides: towards a level in dB, or to silence, linear in dB at `rate` dB a second from a
+ * floor of -70 dB.
+ */
 export interface Fader {
   /** Level to glide to; -Infinity is silence. */
   aim(level: Decibels): void
@@ -102,7 +131,8 @@ const faderFloor = -70
 
 /** A fader at silence. `rise` and `fall` are in dB a second. */
 export function fader(sampleRate: Hertz, rise = 80, fall = 400): Fader {
-  let level = faderFloor, target = faderFloor
+  let level = faderFloor
+  let target = faderFloor
   let down = fall
   return {
     aim(next) {
@@ -114,13 +144,16 @@ export function fader(sampleRate: Hertz, rise = 80, fall = 400): Fader {
       down = Math.max(fall, (level - faderFloor) / seconds)
     },
     apply(block) {
-      const up = rise / sampleRate, drop = down / sampleRate
+      const up = rise / sampleRate
+      const drop = down / sampleRate
       for (let n = 0; n < block.length; n++) {
         if (level < target) level = Math.min(target, level + up)
         else if (level > target) level = Math.max(target, level - drop)
         block[n] = level <= faderFloor ? 0 : block[n]! * 10 ** (level / 20)
       }
     },
-    get sounding() { return level > faderFloor || target > faderFloor },
+    get sounding() {
+      return level > faderFloor || target > faderFloor
+    },
   }
 }

@@ -12,7 +12,11 @@ export type SpectrumMaker = (size: number) => SpectrumFft
 
 /** Windowed transform in double precision. Throws RangeError unless `size` is a power of two. */
 export function exactSpectrum(size: number): SpectrumFft {
-  const fft = realFft(size), work = new Float64Array(size), re = new Float64Array(size / 2 + 1), im = new Float64Array(size / 2 + 1), out = new Float64Array(size + 2)
+  const fft = realFft(size)
+  const work = new Float64Array(size)
+  const re = new Float64Array(size / 2 + 1)
+  const im = new Float64Array(size / 2 + 1)
+  const out = new Float64Array(size + 2)
   return {
     size,
     forward(input, window) {

@@ -1,80 +1,177 @@
 import type { Curve } from '../dsp'
 
-/** A curve as text holds it: frequencies in Hz ascending, level in dB, phase in degrees and coherence 0…1 where there are any. */
-export interface TextCurve { frequencies: Float64Array, level: Float64Array, phase: Float64Array | null, coherence: Float64Array | null }
+/**
+ * A curve as text holds it: frequencies in Hz ascending, level in dB, phase in degrees and coherence 0…1 where
+ * there are any.
+ */
+export interface TextCurve {
+  frequencies: Float64Array
+  level: Float64Array
+  phase: Float64Array | null
+  coherence: Float64Array | null
+}
 
 const mostPoints = 100_000
 const decimal = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i
-const roles: [keyof Columns, RegExp][] = [['frequency', /freq|^f$|^f_|hz/], ['phase', /phase|deg|°/], ['coherence', /coh|gamma|γ/], ['level', /mag|level|spl|db|gain|ampl/]]
-interface Columns { frequency: number, level: number, phase: number, coherence: number }
-
-/** How one line is cut: by semicolons or tabs where the file has any, else by commas unless those are decimal, else by blanks. */
-function cutter(lines: readonly string[]): (line: string) => string[] {
-  const tidy = (t: string) => t.trim().replace(/^["']|["']$/g, '').replace(/[\u2212\u2013]/g, '-')
-  const decimalComma = (t: string) => /^[+-]?\d*,\d+(e[+-]?\d+)?$/i.test(t) ? t.replace(',', '.') : t
-  for (const mark of [';', '\t']) if (lines.some(l => l.includes(mark))) return line => line.split(mark).map(t => decimalComma(tidy(t))).filter((t, k, all) => t !== '' || k < all.length - 1)
-  const isDecimalComma = lines.every(l => { const parts = l.trim().split(/\s+/); return parts.length >= 2 && parts.every(t => /^[+-]?\d*,?\d+(e[+-]?\d+)?$/i.test(t)) })
-  if (lines.some(l => l.includes(',')) && !isDecimalComma) return line => line.split(',').map(tidy).filter((t, k, all) => t !== '' || k < all.length - 1)
-  return line => line.trim().split(/\s+/).map(t => decimalComma(tidy(t)))
+const roles: [keyof Columns, RegExp][] = [
+  ['frequency', /freq|^f$|^f_|hz/],
+  ['phase', /phase|deg|°/],
+  ['coherence', /coh|gamma|γ/],
+  ['level', /mag|level|spl|db|gain|ampl/],
+]
+interface Columns {
+  frequency: number
+  level: number
+  phase: number
+  coherence: number
 }
 
 /**
- * Reads a curve from text of any origin: frequency, level in dB, optional phase and coherence in columns; tabs, commas, semicolons
+ * How one line is cut: by semicolons or tabs where the file has any, else by commas unless those are decimal,
+ * else by blanks.
+ */
+function cutter(lines: readonly string[]): (line: string) => string[] {
+  const tidy = (t: string) =>
+    t
+      .trim()
+      .replace(/^["']|["']$/g, '')
+      .replace(/[\u2212\u2013]/g, '-')
+  const decimalComma = (t: string) => (/^[+-]?\d*,\d+(e[+-]?\d+)?$/i.test(t) ? t.replace(',', '.') : t)
+  for (const mark of [';', '\t'])
+    if (lines.some(l => l.includes(mark)))
+      return line =>
+        line
+          .split(mark)
+          .map(t => decimalComma(tidy(t)))
+          .filter((t, k, all) => t !== '' || k < all.length - 1)
+  const isDecimalComma = lines.every((l) => {
+    const parts = l.trim().split(/\s+/)
+    return parts.length >= 2 && parts.every(t => /^[+-]?\d*,?\d+(e[+-]?\d+)?$/i.test(t))
+  })
+  if (lines.some(l => l.includes(',')) && !isDecimalComma)
+    return line =>
+      line
+        .split(',')
+        .map(tidy)
+        .filter((t, k, all) => t !== '' || k < all.length - 1)
+  return line =>
+    line
+      .trim()
+      .split(/\s+/)
+      .map(t => decimalComma(tidy(t)))
+}
+
+/**
+ * Reads a curve from text of any origin: frequency, level in dB, optional phase and coherence in columns; tabs,
+ * commas, semicolons
  * or blanks between them; decimal point or comma; comment and heading lines; Hz or kHz (by the heading); any order.
  * Throws RangeError in one sentence with the line where something cannot be read.
  */
 export function readCurveText(text: string): TextCurve {
-  const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/).map((line, n) => ({ line, number: n + 1 })).filter(l => l.line.trim() !== '')
+  const lines = text
+    .replace(/^\uFEFF/, '')
+    .split(/\r\n|\r|\n/)
+    .map((line, n) => ({ line, number: n + 1 }))
+    .filter(l => l.line.trim() !== '')
   const startsWithNumber = (line: string) => /^\s*["']?[+\-\u2212]?[.,]?\d/.test(line)
-  const rows = lines.filter(l => startsWithNumber(l.line)), headings = lines.filter(l => !startsWithNumber(l.line)).map(l => l.line.toLowerCase())
-  if (rows.length < 2) throw new RangeError('There is no curve in this text: it needs at least two lines of frequency and level.')
-  if (rows.length > mostPoints) throw new RangeError(`A curve of ${rows.length} points is too long; at most ${mostPoints} are read.`)
+  const rows = lines.filter(l => startsWithNumber(l.line))
+  const headings = lines.filter(l => !startsWithNumber(l.line)).map(l => l.line.toLowerCase())
+  if (rows.length < 2)
+    throw new RangeError('There is no curve in this text: it needs at least two lines of frequency and level.')
+  if (rows.length > mostPoints)
+    throw new RangeError(`A curve of ${rows.length} points is too long; at most ${mostPoints} are read.`)
   const cut = cutter(rows.map(r => r.line))
-  const heading = [...headings].reverse().map(h => cut(h.replace(/^[#*%;"/\s]+/, ''))).find(parts => parts.some(p => /freq|hz/.test(p)) && parts.length >= 2)
+  const heading = [...headings]
+    .reverse()
+    .map(h => cut(h.replace(/^[#*%;"/\s]+/, '')))
+    .find(parts => parts.some(p => /freq|hz/.test(p)) && parts.length >= 2)
   const columns: Columns = { frequency: 0, level: 1, phase: 2, coherence: 3 }
   if (heading) {
     const found = new Map<keyof Columns, number>()
-    heading.forEach((word, k) => { const role = roles.find(([r, words]) => words.test(word) && !found.has(r))?.[0]; if (role) found.set(role, k) })
-    if (found.has('frequency') && found.has('level')) Object.assign(columns, { phase: -1, coherence: -1 }, Object.fromEntries(found))
+    heading.forEach((word, k) => {
+      const role = roles.find(([r, words]) => words.test(word) && !found.has(r))?.[0]
+      if (role) found.set(role, k)
+    })
+    if (found.has('frequency') && found.has('level'))
+      Object.assign(columns, { phase: -1, coherence: -1 }, Object.fromEntries(found))
   }
   const inKilohertz = headings.some(h => /khz/.test(h))
-  const points = rows.map(({ line, number }) => {
-    const parts = cut(line)
-    const value = (column: number, name: string, needed: boolean) => {
-      const word = column < 0 ? undefined : parts[column]
-      if (word === undefined || word === '') {
-        if (needed) throw new RangeError(`Line ${number}: the ${name} is missing.`)
-        return null
+  const points = rows
+    .map(({ line, number }) => {
+      const parts = cut(line)
+      const value = (column: number, name: string, needed: boolean) => {
+        const word = column < 0 ? undefined : parts[column]
+        if (word === undefined || word === '') {
+          if (needed) throw new RangeError(`Line ${number}: the ${name} is missing.`)
+          return null
+        }
+        if (!decimal.test(word) || !Number.isFinite(Number(word)))
+          throw new RangeError(`Line ${number}: “${word.slice(0, 30)}” is not a number.`)
+        return Number(word)
       }
-      if (!decimal.test(word) || !Number.isFinite(Number(word))) throw new RangeError(`Line ${number}: “${word.slice(0, 30)}” is not a number.`)
-      return Number(word)
-    }
-    const frequency = value(columns.frequency, 'frequency', true)! * (inKilohertz ? 1000 : 1)
-    if (!(frequency > 0)) return null // a line for 0 Hz says nothing on a logarithmic axis
-    return { frequency, level: value(columns.level, 'level', true)!, phase: value(columns.phase, 'phase', false), coherence: value(columns.coherence, 'coherence', false), number }
-  }).filter(p => p !== null).sort((a, b) => a.frequency - b.frequency)
+      const frequency = value(columns.frequency, 'frequency', true)! * (inKilohertz ? 1000 : 1)
+      if (!(frequency > 0)) return null // a line for 0 Hz says nothing on a logarithmic axis
+      return {
+        frequency,
+        level: value(columns.level, 'level', true)!,
+        phase: value(columns.phase, 'phase', false),
+        coherence: value(columns.coherence, 'coherence', false),
+        number,
+      }
+    })
+    .filter(p => p !== null)
+    .sort((a, b) => a.frequency - b.frequency)
   const twice = points.find((p, k) => k > 0 && p.frequency === points[k - 1]!.frequency)
   if (twice) throw new RangeError(`Line ${twice.number}: ${twice.frequency} Hz is there twice.`)
-  if (points.length < 2) throw new RangeError('There is no curve in this text: it needs at least two frequencies above 0 Hz.')
-  const column = (name: 'phase' | 'coherence') => points.every(p => p[name] !== null) ? Float64Array.from(points, p => p[name]!) : null
+  if (points.length < 2)
+    throw new RangeError('There is no curve in this text: it needs at least two frequencies above 0 Hz.')
+  const column = (name: 'phase' | 'coherence') =>
+    points.every(p => p[name] !== null) ? Float64Array.from(points, p => p[name]!) : null
   let coherence = column('coherence')
   if (coherence?.some(c => c < 0 || c > 100)) coherence = null
   else if (coherence?.some(c => c > 1)) coherence = coherence.map(c => c / 100)
-  return { frequencies: Float64Array.from(points, p => p.frequency), level: Float64Array.from(points, p => p.level), phase: column('phase'), coherence }
+  return {
+    frequencies: Float64Array.from(points, p => p.frequency),
+    level: Float64Array.from(points, p => p.level),
+    phase: column('phase'),
+    coherence,
+  }
 }
 
 /** Writes a curve as `readCurveText` reads it: a heading, then tab-separated (or, for CSV, comma-separated) columns. */
-export function writeCurveText({ frequencies, level, phase, coherence }: TextCurve, kind: 'text' | 'csv' = 'text'): string {
-  const mark = kind === 'csv' ? ',' : '\t', digits = (v: number, n: number) => `${Number(v.toPrecision(n))}`
-  const head = ['frequency_hz', 'magnitude_db', ...(phase ? ['phase_deg'] : []), ...(coherence ? ['coherence'] : [])].join(mark)
-  const rows = Array.from(frequencies, (f, k) => [digits(f, 9), digits(level[k]!, 9), ...(phase ? [digits(phase[k]!, 9)] : []), ...(coherence ? [digits(coherence[k]!, 9)] : [])].join(mark))
+export function writeCurveText(
+  { frequencies, level, phase, coherence }: TextCurve,
+  kind: 'text' | 'csv' = 'text',
+): string {
+  const mark = kind === 'csv' ? ',' : '\t'
+  const digits = (v: number, n: number) => `${Number(v.toPrecision(n))}`
+  const head = [
+    'frequency_hz',
+    'magnitude_db',
+    ...(phase ? ['phase_deg'] : []),
+    ...(coherence ? ['coherence'] : []),
+  ].join(mark)
+  const rows = Array.from(frequencies, (f, k) =>
+    [
+      digits(f, 9),
+      digits(level[k]!, 9),
+      ...(phase ? [digits(phase[k]!, 9)] : []),
+      ...(coherence ? [digits(coherence[k]!, 9)] : []),
+    ].join(mark),
+  )
   return `${head}\n${rows.join('\n')}\n`
 }
 
 /** The complex curve of a text: without phase all its values are real. */
 export function curveOfText({ frequencies, level, phase, coherence }: TextCurve): Curve {
-  const angle = (k: number) => (phase?.[k] ?? 0) * Math.PI / 180, ratio = level.map(v => 10 ** (v / 20))
-  return { frequencies, re: ratio.map((r, k) => r * Math.cos(angle(k))), im: ratio.map((r, k) => r * Math.sin(angle(k))), coherence }
+  const angle = (k: number) => ((phase?.[k] ?? 0) * Math.PI) / 180
+  const ratio = level.map(v => 10 ** (v / 20))
+  return {
+    frequencies,
+    re: ratio.map((r, k) => r * Math.cos(angle(k))),
+    im: ratio.map((r, k) => r * Math.sin(angle(k))),
+    coherence,
+  }
 }
 
 /** A curve's columns for a text; points of silence are left out. */
@@ -82,7 +179,9 @@ export function textOfCurve(curve: Curve): TextCurve {
   const sounding = Array.from(curve.frequencies, (_, k) => k).filter(k => curve.re[k] !== 0 || curve.im[k] !== 0)
   const column = (value: (k: number) => number) => Float64Array.from(sounding, value)
   return {
-    frequencies: column(k => curve.frequencies[k]!), level: column(k => 20 * Math.log10(Math.hypot(curve.re[k]!, curve.im[k]!))),
-    phase: column(k => Math.atan2(curve.im[k]!, curve.re[k]!) * 180 / Math.PI), coherence: curve.coherence && column(k => curve.coherence![k]!),
+    frequencies: column(k => curve.frequencies[k]!),
+    level: column(k => 20 * Math.log10(Math.hypot(curve.re[k]!, curve.im[k]!))),
+    phase: column(k => (Math.atan2(curve.im[k]!, curve.re[k]!) * 180) / Math.PI),
+    coherence: curve.coherence && column(k => curve.coherence![k]!),
   }
 }

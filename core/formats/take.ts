@@ -19,11 +19,26 @@ export const TakeInfo = v.strictObject({
   /** Time of the impulse response's first sample, after `delay`. */
   impulseStart: finite,
   /** What a sweep says besides its response: levels in dB, harmonics over the fundamental. */
-  sweep: v.optional(v.strictObject({
-    low: finite, high: finite, seconds: finite, level: finite, repeats: finite,
-    signalToNoise: v.pipe(v.array(v.strictObject({ middle: finite, level: finite })), v.maxLength(40)),
-    harmonics: v.pipe(v.array(v.strictObject({ order: finite, frequencies: v.pipe(v.array(finite), v.maxLength(200)), level: v.pipe(v.array(finite), v.maxLength(200)) })), v.maxLength(8)),
-  })),
+  sweep: v.optional(
+    v.strictObject({
+      low: finite,
+      high: finite,
+      seconds: finite,
+      level: finite,
+      repeats: finite,
+      signalToNoise: v.pipe(v.array(v.strictObject({ middle: finite, level: finite })), v.maxLength(40)),
+      harmonics: v.pipe(
+        v.array(
+          v.strictObject({
+            order: finite,
+            frequencies: v.pipe(v.array(finite), v.maxLength(200)),
+            level: v.pipe(v.array(finite), v.maxLength(200)),
+          }),
+        ),
+        v.maxLength(8),
+      ),
+    }),
+  ),
   /** Where cabinets and microphone stood; the server fills it in. Takes of the first version have none. */
   geometry: v.optional(v.strictObject({ cabinets: v.array(Place), microphone: Place })),
   /** Revision of every device's confirmed settings while it was measured. */
@@ -32,21 +47,28 @@ export const TakeInfo = v.strictObject({
 export type TakeInfo = v.InferOutput<typeof TakeInfo>
 
 /** The data of a take: its curve with coherence, and the impulse response behind it. */
-export interface TakeData { curve: Curve, impulse: Float32Array }
+export interface TakeData {
+  curve: Curve
+  impulse: Float32Array
+}
 
-const magic = 0x4B56_5431 // 'KVT1'
+const magic = 0x4b56_5431 // 'KVT1'
 const headerBytes = 16
-const mostPoints = 100_000, mostSamples = 2 ** 22
+const mostPoints = 100_000
+const mostSamples = 2 ** 22
 
 /**
- * A take's data as bytes, little-endian: 'KVT1' (uint32 0x4B565431), number of curve points (uint32), 1 when there is coherence
+ * A take's data as bytes, little-endian: 'KVT1' (uint32 0x4B565431), number of curve points (uint32), 1 when
+ * there is coherence
  * (uint32), number of impulse samples (uint32), then Float32: frequencies in Hz, re, im, coherence if any, impulse.
  */
 export function encodeTake({ curve, impulse }: TakeData): Uint8Array<ArrayBuffer> {
   const columns = [curve.frequencies, curve.re, curve.im, ...(curve.coherence ? [curve.coherence] : []), impulse]
   const bytes = new Uint8Array(headerBytes + 4 * columns.reduce((sum, c) => sum + c.length, 0))
   const view = new DataView(bytes.buffer)
-  ;[magic, curve.frequencies.length, curve.coherence ? 1 : 0, impulse.length].forEach((word, k) => view.setUint32(4 * k, word, true))
+  ;[magic, curve.frequencies.length, curve.coherence ? 1 : 0, impulse.length].forEach((word, k) =>
+    view.setUint32(4 * k, word, true),
+  )
   let at = headerBytes
   for (const column of columns) {
     for (let k = 0; k < column.length; k++) view.setFloat32(at + 4 * k, column[k]!, true)
@@ -55,14 +77,20 @@ export function encodeTake({ curve, impulse }: TakeData): Uint8Array<ArrayBuffer
   return bytes
 }
 
-/** The inverse of `encodeTake`. Throws RangeError with the reason when the bytes are no take, are cut short, or hold what cannot be. */
+/**
+ * The inverse of `encodeTake`. Throws RangeError with the reason when the bytes are no take, are cut short, or
+ * hold what cannot be.
+ */
 export function decodeTake(bytes: Uint8Array): TakeData {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < headerBytes || view.getUint32(0, true) !== magic) throw new RangeError('These bytes are not a take.')
+  if (bytes.length < headerBytes || view.getUint32(0, true) !== magic)
+    throw new RangeError('These bytes are not a take.')
   const [points, coherent, samples] = [1, 2, 3].map(k => view.getUint32(4 * k, true)) as [number, number, number]
-  if (points < 2 || points > mostPoints || samples > mostSamples || coherent > 1) throw new RangeError(`A take of ${points} points and ${samples} samples is not possible.`)
+  if (points < 2 || points > mostPoints || samples > mostSamples || coherent > 1)
+    throw new RangeError(`A take of ${points} points and ${samples} samples is not possible.`)
   const expected = headerBytes + 4 * (points * (3 + coherent) + samples)
-  if (bytes.length !== expected) throw new RangeError(`The take is cut short or too long: ${bytes.length} bytes, ${expected} expected.`)
+  if (bytes.length !== expected)
+    throw new RangeError(`The take is cut short or too long: ${bytes.length} bytes, ${expected} expected.`)
   let at = headerBytes
   const column = (length: number, name: string): Float64Array => {
     const values = Float64Array.from({ length }, (_, k) => view.getFloat32(at + 4 * k, true))
@@ -71,8 +99,13 @@ export function decodeTake(bytes: Uint8Array): TakeData {
     return values
   }
   const frequencies = column(points, 'frequencies')
-  if (!frequencies.every((f, k) => f > (k ? frequencies[k - 1]! : 0))) throw new RangeError('The take’s frequencies do not ascend.')
-  const re = column(points, 'curve'), im = column(points, 'curve')
+  if (!frequencies.every((f, k) => f > (k ? frequencies[k - 1]! : 0)))
+    throw new RangeError('The take’s frequencies do not ascend.')
+  const re = column(points, 'curve')
+  const im = column(points, 'curve')
   const coherence = coherent ? column(points, 'coherence') : null
-  return { curve: { frequencies, re, im, coherence }, impulse: Float32Array.from(column(samples, 'impulse response')) }
+  return {
+    curve: { frequencies, re, im, coherence },
+    impulse: Float32Array.from(column(samples, 'impulse response')),
+  }
 }

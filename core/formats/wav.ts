@@ -1,10 +1,14 @@
 /** Sound from a WAV file: one array a channel, full scale 1. */
-export interface Wav { sampleRate: number, channels: Float32Array[] }
+export interface Wav {
+  sampleRate: number
+  channels: Float32Array[]
+}
 
 export type WavKind = 'float32' | 'pcm24' | 'pcm16'
 
 const mostChannels = 64
-const text = (view: DataView, at: number) => String.fromCharCode(view.getUint8(at), view.getUint8(at + 1), view.getUint8(at + 2), view.getUint8(at + 3))
+const text = (view: DataView, at: number) =>
+  String.fromCharCode(view.getUint8(at), view.getUint8(at + 1), view.getUint8(at + 2), view.getUint8(at + 3))
 
 type Reader = (view: DataView, at: number) => number
 /** By format tag (1 PCM, 3 float) and bits. */
@@ -18,54 +22,87 @@ const readers: Record<string, Reader> = {
 }
 
 /**
- * Reads RIFF WAVE (PCM of 8 to 32 bits, float of 32 or 64, plain or extensible; broadcast chunks are passed over). Source:
- * Microsoft/IBM RIFF MCI 1991, EBU Tech 3285. Throws RangeError in one sentence for anything cut short, impossible or not a number.
+ * Reads RIFF WAVE (PCM of 8 to 32 bits, float of 32 or 64, plain or extensible; broadcast chunks are passed
+ * over). Source:
+ * Microsoft/IBM RIFF MCI 1991, EBU Tech 3285. Throws RangeError in one sentence for anything cut short,
+ * impossible or not a number.
  */
 export function readWav(bytes: Uint8Array): Wav {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < 12 || text(view, 0) !== 'RIFF' || text(view, 8) !== 'WAVE') throw new RangeError('This is not a WAV file.')
+  if (bytes.length < 12 || text(view, 0) !== 'RIFF' || text(view, 8) !== 'WAVE')
+    throw new RangeError('This is not a WAV file.')
   let format: { tag: number, channels: number, rate: number, align: number, bits: number } | null = null
   let data: { at: number, length: number } | null = null
   for (let at = 12; at + 8 <= bytes.length && !data;) {
-    const name = text(view, at), length = view.getUint32(at + 4, true), body = at + 8
+    const name = text(view, at)
+    const length = view.getUint32(at + 4, true)
+    const body = at + 8
     if (name === 'fmt ') {
-      if (length < 16 || body + length > bytes.length) throw new RangeError('The WAV file’s format chunk is cut short.')
+      if (length < 16 || body + length > bytes.length)
+        throw new RangeError('The WAV file’s format chunk is cut short.')
       let tag = view.getUint16(body, true)
-      if (tag === 0xFFFE && length >= 40) tag = view.getUint16(body + 24, true)
-      format = { tag, channels: view.getUint16(body + 2, true), rate: view.getUint32(body + 4, true), align: view.getUint16(body + 12, true), bits: view.getUint16(body + 14, true) }
+      if (tag === 0xfffe && length >= 40) tag = view.getUint16(body + 24, true)
+      format = {
+        tag,
+        channels: view.getUint16(body + 2, true),
+        rate: view.getUint32(body + 4, true),
+        align: view.getUint16(body + 12, true),
+        bits: view.getUint16(body + 14, true),
+      }
     }
     else if (name === 'data') {
-      if (body + length > bytes.length) throw new RangeError(`The WAV file is cut short: it announces ${length} bytes of sound and holds ${bytes.length - body}.`)
+      if (body + length > bytes.length)
+        throw new RangeError(
+          `The WAV file is cut short: it announces ${length} bytes of sound and holds ${bytes.length - body}.`,
+        )
       data = { at: body, length }
     }
     at = body + length + (length & 1)
   }
   if (!format) throw new RangeError('The WAV file has no format chunk.')
   if (!data) throw new RangeError('The WAV file has no sound in it.')
-  const { channels: count, rate, align, bits } = format, read = readers[`${format.tag}/${bits}`]
-  if (!read) throw new RangeError(`WAV of format ${format.tag} with ${bits} bits is not read; PCM of 8, 16, 24, 32 bits and float of 32, 64 are.`)
-  if (count < 1 || count > mostChannels) throw new RangeError(`A WAV file of ${count} channels is not read; 1 to ${mostChannels} are.`)
+  const { channels: count, rate, align, bits } = format
+  const read = readers[`${format.tag}/${bits}`]
+  if (!read)
+    throw new RangeError(
+      `WAV of format ${format.tag} with ${bits} bits is not read; PCM of 8, 16, 24, 32 bits and float of 32, 64 are.`,
+    )
+  if (count < 1 || count > mostChannels)
+    throw new RangeError(`A WAV file of ${count} channels is not read; 1 to ${mostChannels} are.`)
   if (rate < 1000 || rate > 768_000) throw new RangeError(`A sample rate of ${rate} Hz is not possible.`)
   const width = bits / 8
-  if (align !== width * count) throw new RangeError(`The WAV file contradicts itself: ${count} channels of ${bits} bits are not ${align} bytes a frame.`)
+  if (align !== width * count)
+    throw new RangeError(
+      `The WAV file contradicts itself: ${count} channels of ${bits} bits are not ${align} bytes a frame.`,
+    )
   const frames = Math.floor(data.length / align)
   if (!frames) throw new RangeError('The WAV file has no sound in it.')
   const channels = Array.from({ length: count }, () => new Float32Array(frames))
   for (let c = 0; c < count; c++) {
     const channel = channels[c]!
     for (let n = 0, at = data.at + c * width; n < frames; n++, at += align) channel[n] = read(view, at)
-    if (!channel.every(Number.isFinite)) throw new RangeError(`Channel ${c + 1} of the WAV file has values that are not numbers.`)
+    if (!channel.every(Number.isFinite))
+      throw new RangeError(`Channel ${c + 1} of the WAV file has values that are not numbers.`)
   }
   return { sampleRate: rate, channels }
 }
 
-/** Writes a WAV file; integers are rounded and limited to full scale. Throws RangeError for no channel or channels of different length. */
+/**
+ * Writes a WAV file; integers are rounded and limited to full scale. Throws RangeError for no channel or
+ * channels of different length.
+ */
 export function writeWav({ sampleRate, channels }: Wav, kind: WavKind = 'float32'): Uint8Array<ArrayBuffer> {
   const frames = channels[0]?.length ?? 0
-  if (!channels.length || channels.some(c => c.length !== frames)) throw new RangeError('A WAV file needs channels of one length.')
-  const width = kind === 'float32' ? 4 : kind === 'pcm24' ? 3 : 2, align = width * channels.length, size = frames * align
-  const bytes = new Uint8Array(44 + size + (size & 1)), view = new DataView(bytes.buffer)
-  const word = (at: number, name: string) => { for (let k = 0; k < 4; k++) view.setUint8(at + k, name.charCodeAt(k)) }
+  if (!channels.length || channels.some(c => c.length !== frames))
+    throw new RangeError('A WAV file needs channels of one length.')
+  const width = kind === 'float32' ? 4 : kind === 'pcm24' ? 3 : 2
+  const align = width * channels.length
+  const size = frames * align
+  const bytes = new Uint8Array(44 + size + (size & 1))
+  const view = new DataView(bytes.buffer)
+  const word = (at: number, name: string) => {
+    for (let k = 0; k < 4; k++) view.setUint8(at + k, name.charCodeAt(k))
+  }
   word(0, 'RIFF')
   view.setUint32(4, bytes.length - 8, true)
   word(8, 'WAVE')
@@ -85,7 +122,7 @@ export function writeWav({ sampleRate, channels }: Wav, kind: WavKind = 'float32
       else if (kind === 'pcm16') view.setInt16(at, whole(channel[n]!, 2 ** 15), true)
       else {
         const v = whole(channel[n]!, 2 ** 23)
-        view.setUint16(at, v & 0xFFFF, true)
+        view.setUint16(at, v & 0xffff, true)
         view.setInt8(at + 2, v >> 16)
       }
     }

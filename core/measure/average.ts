@@ -2,7 +2,10 @@ import type { Curve } from '../dsp'
 import type { Decibels } from '../units'
 
 /** One curve of many: `weight` (≥ 0) is its position's. */
-export interface Weighted { curve: Curve, weight: number }
+export interface Weighted {
+  curve: Curve
+  weight: number
+}
 
 export interface AverageResult {
   curve: Curve
@@ -12,20 +15,43 @@ export interface AverageResult {
 }
 
 /**
- * Average of curves on one grid, weighted by position and, with `byTrust`, by coherence. 'power': mean of the powers with the phase of
- * the complex mean; 'complex': mean of the complex values (arrivals must be aligned); 'level': mean of the levels in dB. A point counts only where a
+ * Average of curves on one grid, weighted by position and, with `byTrust`, by coherence. 'power': mean of the
+ * powers with the phase of
+ * the complex mean; 'complex': mean of the complex values (arrivals must be aligned); 'level': mean of the
+ * levels in dB. A point counts only where a
  * curve has sound. Throws RangeError for no curve, different grids, or weights that are all 0.
  */
-export function average(list: readonly Weighted[], kind: 'power' | 'complex' | 'level', byTrust = false): AverageResult {
+export function average(
+  list: readonly Weighted[],
+  kind: 'power' | 'complex' | 'level',
+  byTrust = false,
+): AverageResult {
   if (!list.length) throw new RangeError('There is nothing to average.')
-  const { frequencies } = list[0]!.curve, n = frequencies.length
-  if (list.some(({ curve }) => curve.frequencies.length !== n)) throw new RangeError('The curves to average do not share a grid.')
+  const { frequencies } = list[0]!.curve
+  const n = frequencies.length
+  if (list.some(({ curve }) => curve.frequencies.length !== n))
+    throw new RangeError('The curves to average do not share a grid.')
   if (!list.some(l => l.weight > 0)) throw new RangeError('All positions to average have the weight 0.')
-  const re = new Float64Array(n), im = new Float64Array(n), low = new Float64Array(n), high = new Float64Array(n), anyCoherence = list.some(l => l.curve.coherence), coherence = anyCoherence ? new Float64Array(n) : null
+  const re = new Float64Array(n)
+  const im = new Float64Array(n)
+  const low = new Float64Array(n)
+  const high = new Float64Array(n)
+  const anyCoherence = list.some(l => l.curve.coherence)
+  const coherence = anyCoherence ? new Float64Array(n) : null
   for (let k = 0; k < n; k++) {
-    let total = 0, sr = 0, si = 0, power = 0, level = 0, square = 0, gamma = 0
+    let total = 0
+    let sr = 0
+    let si = 0
+    let power = 0
+    let level = 0
+    let square = 0
+    let gamma = 0
     for (const { curve, weight } of list) {
-      const r = curve.re[k]!, i = curve.im[k]!, p = r * r + i * i, g = curve.coherence?.[k] ?? 1, w = weight * (byTrust ? g : 1)
+      const r = curve.re[k]!
+      const i = curve.im[k]!
+      const p = r * r + i * i
+      const g = curve.coherence?.[k] ?? 1
+      const w = weight * (byTrust ? g : 1)
       if (p <= 1e-24 || w <= 0) continue
       const db = 10 * Math.log10(p)
       total += w
@@ -36,11 +62,16 @@ export function average(list: readonly Weighted[], kind: 'power' | 'complex' | '
       square += w * db * db
       gamma += w * g
     }
-    if (total <= 0) { low[k] = high[k] = Number.NaN; continue }
-    const mean: Decibels = level / total, deviation = Math.sqrt(Math.max(0, square / total - mean * mean)), size = Math.hypot(sr, si)
+    if (total <= 0) {
+      low[k] = high[k] = Number.NaN
+      continue
+    }
+    const mean: Decibels = level / total
+    const deviation = Math.sqrt(Math.max(0, square / total - mean * mean))
+    const size = Math.hypot(sr, si)
     const aim = kind === 'complex' ? size / total : kind === 'power' ? Math.sqrt(power / total) : 10 ** (mean / 20)
-    re[k] = size > 0 ? sr / size * aim : aim
-    im[k] = size > 0 ? si / size * aim : 0
+    re[k] = size > 0 ? (sr / size) * aim : aim
+    im[k] = size > 0 ? (si / size) * aim : 0
     low[k] = mean - deviation
     high[k] = mean + deviation
     if (coherence) coherence[k] = gamma / total

@@ -1,7 +1,10 @@
 import { exactSpectrum, hann, realFft, type Curve, type SpectrumFft, type SpectrumMaker } from '../dsp'
 import type { Hertz, Seconds } from '../units'
 
-/** How blocks are averaged: forgetting with a time constant, the plain mean of the last `count` blocks, or of all since the restart. */
+/**
+ * How blocks are averaged: forgetting with a time constant, the plain mean of the last `count` blocks, or of
+ * all since the restart.
+ */
 export type Averaging = { kind: 'exponential', time: Seconds } | { kind: 'blocks', count: number } | { kind: 'all' }
 
 export interface DualChannelOptions {
@@ -23,9 +26,22 @@ export interface DualChannelOptions {
 type Spectrum = Float64Array | Float32Array
 
 /** The average takes one block with weight `w`: the hottest loop of the live path. */
-function addForgetting(x: Spectrum, y: Spectrum, sxx: Float64Array, syy: Float64Array, sxyRe: Float64Array, sxyIm: Float64Array, first: number, last: number, w: number) {
+function addForgetting(
+  x: Spectrum,
+  y: Spectrum,
+  sxx: Float64Array,
+  syy: Float64Array,
+  sxyRe: Float64Array,
+  sxyIm: Float64Array,
+  first: number,
+  last: number,
+  w: number,
+) {
   for (let k = first; k <= last; k++) {
-    const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!
+    const xr = x[2 * k]!
+    const xi = x[2 * k + 1]!
+    const yr = y[2 * k]!
+    const yi = y[2 * k + 1]!
     sxx[k]! += w * (xr * xr + xi * xi - sxx[k]!)
     syy[k]! += w * (yr * yr + yi * yi - syy[k]!)
     sxyRe[k]! += w * (xr * yr + xi * yi - sxyRe[k]!)
@@ -33,8 +49,13 @@ function addForgetting(x: Spectrum, y: Spectrum, sxx: Float64Array, syy: Float64
   }
 }
 
-/** Blocks before any is judged; how much worse than them a poor one is; and poor ones in a row after which the system must have changed instead. */
-const enough = 6, poorer = 2.5, patience = 8
+/**
+ * Blocks before any is judged; how much worse than them a poor one is; and poor ones in a row after which the
+ * system must have changed instead.
+ */
+const enough = 6
+const poorer = 2.5
+const patience = 8
 
 /** Averaged spectra of one block length: a dual-channel analyser's state. */
 export interface DualChannel {
@@ -42,14 +63,18 @@ export interface DualChannel {
   /** Blocks behind the current average (for exponential averaging the effective count). */
   readonly blocks: number
   /**
-   * Adds one block of reference and microphone, `length` samples each; `late` is a delay in samples that the microphone has more
+   * Adds one block of reference and microphone, `length` samples each; `late` is a delay in samples that the
+   * microphone has more
    * than the blocks before, and is taken out. False when the block was poor and left out.
    */
   push(reference: ArrayLike<number>, microphone: ArrayLike<number>, late?: number): boolean
   /** The same with the reference's windowed spectrum, `length / 2 + 1` pairs re, im, instead of its block. */
   pushSpectrum(reference: Float64Array | Float32Array, microphone: ArrayLike<number>, late?: number): boolean
   restart(): void
-  /** Takes the average as if the microphone had been read `samples` later all along: its phase is turned, nothing is forgotten. */
+  /**
+   * Takes the average as if the microphone had been read `samples` later all along: its phase is turned,
+   * nothing is forgotten.
+   */
   delayBy(samples: number): void
   /** Spectra on `length / 2 + 1` bins: reference and microphone power, and the cross spectrum conj(X)·Y. */
   readonly sxx: Float64Array
@@ -64,22 +89,44 @@ export interface DualChannel {
  */
 export function createDualChannel(options: DualChannelOptions): DualChannel {
   const { length, averaging } = options
-  if (averaging.kind === 'blocks' ? !(averaging.count >= 1) : averaging.kind === 'exponential' && !(averaging.time > 0)) throw new RangeError('Averaging needs a time above 0 or at least one block')
+  if (
+    averaging.kind === 'blocks'
+      ? !(averaging.count >= 1)
+      : averaging.kind === 'exponential' && !(averaging.time > 0)
+  )
+    throw new RangeError('Averaging needs a time above 0 or at least one block')
   const make = options.spectrum ?? exactSpectrum
-  const fftY = make(length), window = options.window ?? hann(length), bins = length / 2 + 1
+  const fftY = make(length)
+  const window = options.window ?? hann(length)
+  const bins = length / 2 + 1
   const [first, last] = options.bins ?? [0, bins - 1]
-  const sums = [0, 1, 2, 3].map(() => new Float64Array(bins)) as [Float64Array, Float64Array, Float64Array, Float64Array]
+  const sums = [0, 1, 2, 3].map(() => new Float64Array(bins)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ]
   const [sxx, syy, sxyRe, sxyIm] = sums
-  const kept = averaging.kind === 'blocks' ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(last - first + 1))) : []
-  const forget = averaging.kind === 'exponential' ? 1 - Math.exp(-options.hop / (options.sampleRate * averaging.time)) : 0
-  let pushed = 0, fftX: SpectrumFft | null = null
+  const kept
+    = averaging.kind === 'blocks'
+      ? Array.from({ length: averaging.count }, () => sums.map(() => new Float64Array(last - first + 1)))
+      : []
+  const forget
+    = averaging.kind === 'exponential' ? 1 - Math.exp(-options.hop / (options.sampleRate * averaging.time)) : 0
+  let pushed = 0
+  let fftX: SpectrumFft | null = null
 
   /** Turns a block's spectrum forward by so many samples. */
   const turnBlock = (y: Float64Array | Float32Array, samples: number) => {
-    const step = 2 * Math.PI * samples / length, dc = Math.cos(step), ds = Math.sin(step)
-    let c = Math.cos(step * first), s = Math.sin(step * first)
+    const step = (2 * Math.PI * samples) / length
+    const dc = Math.cos(step)
+    const ds = Math.sin(step)
+    let c = Math.cos(step * first)
+    let s = Math.sin(step * first)
     for (let k = first; k <= last; k++) {
-      const r = y[2 * k]!, i = y[2 * k + 1]!, next = c * dc - s * ds
+      const r = y[2 * k]!
+      const i = y[2 * k + 1]!
+      const next = c * dc - s * ds
       y[2 * k] = r * c - i * s
       y[2 * k + 1] = r * s + i * c
       s = s * dc + c * ds
@@ -89,25 +136,43 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
 
   /** How many blocks in a row were left out as poor. */
   let refused = 0
-  /** True when the average leaves much more of this block unexplained than of those behind it: |Y - HX|² over the microphone's power, mean over the bins. */
+  /**
+   * True when the average leaves much more of this block unexplained than of those behind it: |Y - HX|² over
+   * the microphone's power, mean over the bins.
+   */
   const isPoor = (x: ArrayLike<number>, y: ArrayLike<number>) => {
     if (pushed < enough || refused >= patience) return false
-    let here = 0, usual = 0, count = 0
+    let here = 0
+    let usual = 0
+    let count = 0
     for (let k = Math.max(1, first); k <= last; k++) {
-      const xx = sxx[k]!, yy = syy[k]!
+      const xx = sxx[k]!
+      const yy = syy[k]!
       if (xx <= 0 || yy <= 0) continue
-      const hr = sxyRe[k]! / xx, hi = sxyIm[k]! / xx, xr = x[2 * k]!, xi = x[2 * k + 1]!
+      const hr = sxyRe[k]! / xx
+      const hi = sxyIm[k]! / xx
+      const xr = x[2 * k]!
+      const xi = x[2 * k + 1]!
       here += Math.min(20, ((y[2 * k]! - hr * xr + hi * xi) ** 2 + (y[2 * k + 1]! - hr * xi - hi * xr) ** 2) / yy)
-      usual += 1 - (hr * hr + hi * hi) * xx / yy
+      usual += 1 - ((hr * hr + hi * hi) * xx) / yy
       count++
     }
     return here > poorer * usual + 0.02 * count
   }
 
   const addRunning = (x: ArrayLike<number>, y: ArrayLike<number>) => {
-    const [bxx, byy, bre, bim] = kept[(pushed - 1) % kept.length]! as [Float64Array, Float64Array, Float64Array, Float64Array]
+    const [bxx, byy, bre, bim] = kept[(pushed - 1) % kept.length]! as [
+      Float64Array,
+      Float64Array,
+      Float64Array,
+      Float64Array,
+    ]
     for (let k = first; k <= last; k++) {
-      const xr = x[2 * k]!, xi = x[2 * k + 1]!, yr = y[2 * k]!, yi = y[2 * k + 1]!, at = k - first
+      const xr = x[2 * k]!
+      const xi = x[2 * k + 1]!
+      const yr = y[2 * k]!
+      const yi = y[2 * k + 1]!
+      const at = k - first
       bxx[at] = xr * xr + xi * xi
       byy[at] = yr * yr + yi * yi
       bre[at] = xr * yr + xi * yi
@@ -125,13 +190,28 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   }
 
   return {
-    options, sxx, syy, sxyRe, sxyIm,
-    get blocks() { return averaging.kind === 'blocks' ? Math.min(pushed, averaging.count) : averaging.kind === 'all' ? pushed : Math.min(pushed, Math.round(2 / forget - 1)) },
-    push(reference, microphone, late) { return this.pushSpectrum((fftX ??= make(length)).forward(reference, window), microphone, late) },
+    options,
+    sxx,
+    syy,
+    sxyRe,
+    sxyIm,
+    get blocks() {
+      return averaging.kind === 'blocks'
+        ? Math.min(pushed, averaging.count)
+        : averaging.kind === 'all'
+          ? pushed
+          : Math.min(pushed, Math.round(2 / forget - 1))
+    },
+    push(reference, microphone, late) {
+      return this.pushSpectrum((fftX ??= make(length)).forward(reference, window), microphone, late)
+    },
     pushSpectrum(x, microphone, late = 0) {
       const y = fftY.forward(microphone, window)
       if (late !== 0) turnBlock(y, late)
-      if (options.dropPoor && isPoor(x, y)) { refused++; return false }
+      if (options.dropPoor && isPoor(x, y)) {
+        refused++
+        return false
+      }
       refused = 0
       pushed++
       if (averaging.kind === 'blocks') addRunning(x, y)
@@ -141,7 +221,11 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
     delayBy(samples) {
       const turn = (re: Float64Array, im: Float64Array, from: number) => {
         for (let n = 0; n < re.length; n++) {
-          const w = 2 * Math.PI * (n + from) * samples / length, c = Math.cos(w), s = Math.sin(w), r = re[n]!, i = im[n]!
+          const w = (2 * Math.PI * (n + from) * samples) / length
+          const c = Math.cos(w)
+          const s = Math.sin(w)
+          const r = re[n]!
+          const i = im[n]!
           re[n] = r * c - i * s
           im[n] = r * s + i * c
         }
@@ -156,20 +240,26 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
   }
 }
 
-/** How a point's magnitude is averaged: from the cross spectrum (noise falls out), or from the two powers (noise stays in). */
+/**
+ * How a point's magnitude is averaged: from the cross spectrum (noise falls out), or from the two powers (noise
+ * stays in).
+ */
 export type MagnitudeKind = 'complex' | 'power'
 
 /**
- * Reads an analyser's average onto a logarithmic grid. Above about 1 kHz several bins share a grid point: the magnitude is
- * their power mean, the phase that of their complex mean (both weighted by the reference's power), the coherence their mean.
+ * Reads an analyser's average onto a logarithmic grid. Above about 1 kHz several bins share a grid point: the
+ * magnitude is
+ * their power mean, the phase that of their complex mean (both weighted by the reference's power), the
+ * coherence their mean.
  * Below, the complex value is interpolated between bins. `read` allocates nothing; `late` is a delay still in the
  * microphone channel, in seconds, that is taken out of the phase. Grid points past the transform's reach get 0.
  */
 export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz, kind: MagnitudeKind = 'complex') {
-  const bin = sampleRate / length, last = length / 2 - 1
+  const bin = sampleRate / length
+  const last = length / 2 - 1
   const half = grid.length > 1 ? Math.sqrt(grid[1]! / grid[0]!) : 1.01
   const from = Int32Array.from(grid, f => Math.max(1, Math.ceil(f / half / bin)))
-  const to = Int32Array.from(grid, f => Math.min(last, Math.floor(f * half / bin)))
+  const to = Int32Array.from(grid, f => Math.min(last, Math.floor((f * half) / bin)))
   const usable = grid.findLastIndex(f => f < bin * last) + 1
 
   return {
@@ -177,13 +267,25 @@ export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz
       const { sxx, syy, sxyRe, sxyIm } = average
       const coherence = out.coherence!
       for (let p = first; p < end; p++) {
-        if (p >= usable) { out.re[p] = out.im[p] = coherence[p] = 0; continue }
-        let re: number, im: number, gamma: number, powerRatio: number
+        if (p >= usable) {
+          out.re[p] = out.im[p] = coherence[p] = 0
+          continue
+        }
+        let re: number
+        let im: number
+        let gamma: number
+        let powerRatio: number
         if (to[p]! - from[p]! >= 2) {
-          let weight = 0, sr = 0, si = 0, power = 0, heard = 0
+          let weight = 0
+          let sr = 0
+          let si = 0
+          let power = 0
+          let heard = 0
           gamma = 0
           for (let k = from[p]!; k <= to[p]!; k++) {
-            const xx = sxx[k]!, cr = sxyRe[k]!, ci = sxyIm[k]!
+            const xx = sxx[k]!
+            const cr = sxyRe[k]!
+            const ci = sxyIm[k]!
             if (xx <= 0) continue
             weight += xx
             heard += syy[k]!
@@ -201,20 +303,29 @@ export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz
           powerRatio = weight > 0 ? heard / weight : 0
         }
         else {
-          const at = Math.max(1, grid[p]! / bin), k = Math.min(last - 1, Math.floor(at)), t = at - k
-          const x0 = sxx[k]!, x1 = sxx[k + 1]!
-          if (x0 <= 0 || x1 <= 0) { out.re[p] = out.im[p] = coherence[p] = 0; continue }
-          re = (1 - t) * sxyRe[k]! / x0 + t * sxyRe[k + 1]! / x1
-          im = (1 - t) * sxyIm[k]! / x0 + t * sxyIm[k + 1]! / x1
+          const at = Math.max(1, grid[p]! / bin)
+          const k = Math.min(last - 1, Math.floor(at))
+          const t = at - k
+          const x0 = sxx[k]!
+          const x1 = sxx[k + 1]!
+          if (x0 <= 0 || x1 <= 0) {
+            out.re[p] = out.im[p] = coherence[p] = 0
+            continue
+          }
+          re = ((1 - t) * sxyRe[k]!) / x0 + (t * sxyRe[k + 1]!) / x1
+          im = ((1 - t) * sxyIm[k]!) / x0 + (t * sxyIm[k + 1]!) / x1
           gamma = (1 - t) * binCoherence(average, k) + t * binCoherence(average, k + 1)
-          powerRatio = (1 - t) * syy[k]! / x0 + t * syy[k + 1]! / x1
+          powerRatio = ((1 - t) * syy[k]!) / x0 + (t * syy[k + 1]!) / x1
         }
         if (kind === 'power') {
-          const level = Math.hypot(re, im), scale = level > 0 ? Math.sqrt(powerRatio) / level : 0
+          const level = Math.hypot(re, im)
+          const scale = level > 0 ? Math.sqrt(powerRatio) / level : 0
           re *= scale
           im *= scale
         }
-        const w = 2 * Math.PI * grid[p]! * late, c = Math.cos(w), s = Math.sin(w)
+        const w = 2 * Math.PI * grid[p]! * late
+        const c = Math.cos(w)
+        const s = Math.sin(w)
         out.re[p] = re * c - im * s
         out.im[p] = re * s + im * c
         coherence[p] = Math.min(1, gamma)
@@ -233,9 +344,15 @@ function binCoherence({ sxx, syy, sxyRe, sxyIm }: DualChannel, k: number): numbe
  * Bins where the reference is 70 dB below its mean are left out rather than blown up.
  */
 export function impulseResponse(average: DualChannel): Float64Array {
-  const { sxx, sxyRe, sxyIm, options: { length } } = average
-  const floor = sxx.reduce((a, b) => a + b, 0) / sxx.length * 1e-7
-  const re = sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), im = sxyIm.map((v, k) => v / (sxx[k]! + floor || 1))
+  const {
+    sxx,
+    sxyRe,
+    sxyIm,
+    options: { length },
+  } = average
+  const floor = (sxx.reduce((a, b) => a + b, 0) / sxx.length) * 1e-7
+  const re = sxyRe.map((v, k) => v / (sxx[k]! + floor || 1))
+  const im = sxyIm.map((v, k) => v / (sxx[k]! + floor || 1))
   const out = new Float64Array(length)
   realFft(length).inverse(re, im, out)
   return out

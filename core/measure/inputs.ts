@@ -40,22 +40,40 @@ export type SoundDevice = v.InferOutput<typeof soundDeviceSchema>
 export type SoundChannel = SoundDevice['channels'][number]
 
 /** A device that is plugged in now. */
-export interface PresentDevice { id: string, label: string, channels: number, /** Labels of its channels, where it has any. */ names?: readonly string[] }
+export interface PresentDevice {
+  id: string
+  label: string
+  channels: number
+  /** Labels of its channels, where it has any. */ names?: readonly string[]
+}
 
 export const plainChannel = (name = ''): SoundChannel => ({ name, gain: 0, calibration: 0, correction: null })
 const withChannels = (device: SoundDevice, { channels, names }: PresentDevice): SoundDevice =>
-  device.channels.length >= channels ? device : { ...device, channels: Array.from({ length: channels }, (_, n) => device.channels[n] ?? plainChannel(names?.[n])) }
+  device.channels.length >= channels
+    ? device
+    : {
+        ...device,
+        channels: Array.from({ length: channels }, (_, n) => device.channels[n] ?? plainChannel(names?.[n])),
+      }
 
 /**
  * Every device, known or new, with whether it is there now. One is known again by its id; when no known device has that
  * id, by its label, if just one absent device has it: browsers hand out new ids when the user clears their data.
  */
-export function recognise(known: readonly SoundDevice[], present: readonly PresentDevice[]): { device: SoundDevice, present: boolean }[] {
-  const ids = new Set(present.map(p => p.id)), left = new Map(known.map(k => [k.key, k]))
-  const found = new Map<string, SoundDevice>(), fresh: SoundDevice[] = []
+export function recognise(
+  known: readonly SoundDevice[],
+  present: readonly PresentDevice[],
+): { device: SoundDevice, present: boolean }[] {
+  const ids = new Set(present.map(p => p.id))
+  const left = new Map(known.map(k => [k.key, k]))
+  const found = new Map<string, SoundDevice>()
+  const fresh: SoundDevice[] = []
   for (const p of present) {
-    const namesakes = [...left.values()].filter(k => k.label === p.label && !ids.has(k.id)), twins = present.filter(x => x.label === p.label && !known.some(k => k.id === x.id))
-    const match = [...left.values()].find(k => k.id === p.id) ?? (namesakes.length === 1 && twins.length === 1 ? namesakes[0] : undefined)
+    const namesakes = [...left.values()].filter(k => k.label === p.label && !ids.has(k.id))
+    const twins = present.filter(x => x.label === p.label && !known.some(k => k.id === x.id))
+    const match
+      = [...left.values()].find(k => k.id === p.id)
+        ?? (namesakes.length === 1 && twins.length === 1 ? namesakes[0] : undefined)
     if (match) {
       left.delete(match.key)
       found.set(match.key, withChannels({ ...match, id: p.id, label: p.label || match.label }, p))
@@ -67,5 +85,8 @@ export function recognise(known: readonly SoundDevice[], present: readonly Prese
       fresh.push(withChannels({ key, id: p.id, label: p.label, name: '', hidden: false, channels: [] }, p))
     }
   }
-  return [...known.map(k => ({ device: found.get(k.key) ?? k, present: found.has(k.key) })), ...fresh.map(device => ({ device, present: true }))]
+  return [
+    ...known.map(k => ({ device: found.get(k.key) ?? k, present: found.has(k.key) })),
+    ...fresh.map(device => ({ device, present: true })),
+  ]
 }

@@ -4,56 +4,85 @@ import type { Decibels, Hertz, Seconds } from '../units'
 export type Weighting = 'A' | 'C' | 'Z'
 export type TimeWeighting = 'fast' | 'slow' | 'impulse'
 /** Rise and fall of the detector (IEC 61672-1; impulse as IEC 60651). */
-const times: Record<TimeWeighting, [rise: Seconds, fall: Seconds]> = { fast: [0.125, 0.125], slow: [1, 1], impulse: [0.035, 1.5] }
+const times: Record<TimeWeighting, [rise: Seconds, fall: Seconds]> = {
+  fast: [0.125, 0.125],
+  slow: [1, 1],
+  impulse: [0.035, 1.5],
+}
 
 /** Pole frequencies of the weightings: IEC 61672-1 annex E. */
 const [f1, f2, f3, f4] = [20.598997, 107.65265, 737.86223, 12194.217]
 
 /** Weighting at a frequency, 0 dB at 1 kHz. Source: IEC 61672-1, eqs (6) to (8). */
 export function weightingAt(weighting: Weighting, f: Hertz): Decibels {
-  const c = (x: Hertz) => f4 ** 2 * x ** 2 / ((x ** 2 + f1 ** 2) * (x ** 2 + f4 ** 2))
-  const a = (x: Hertz) => c(x) * x ** 2 / Math.sqrt((x ** 2 + f2 ** 2) * (x ** 2 + f3 ** 2))
+  const c = (x: Hertz) => (f4 ** 2 * x ** 2) / ((x ** 2 + f1 ** 2) * (x ** 2 + f4 ** 2))
+  const a = (x: Hertz) => (c(x) * x ** 2) / Math.sqrt((x ** 2 + f2 ** 2) * (x ** 2 + f3 ** 2))
   const of = weighting === 'A' ? a : c
   return weighting === 'Z' ? 0 : 20 * Math.log10(of(f) / of(1000))
 }
 
-/** Digital sections of a weighting by the bilinear transform, 0 dB at 1 kHz: within class 1 up to 16 kHz at 44.1 kHz and above. */
+/**
+ * Digital sections of a weighting by the bilinear transform, 0 dB at 1 kHz: within class 1 up to 16 kHz at 44.1
+ * kHz and above.
+ */
 export function weightingSections(weighting: Weighting, sampleRate: Hertz): Section[] {
   if (weighting === 'Z') return []
-  const pole = (f: Hertz) => Math.PI * f / sampleRate // unwarped low poles; the two at 12 kHz are bent upwards less than they would be by warping
+  // unwarped low poles; the two at 12 kHz are bent upwards less than they would be by warping
+  const pole = (f: Hertz) => (Math.PI * f) / sampleRate
   /** (numerator zeros at 0: both, poles p and q) → one section. */
   const section = (p: number, q: number, zeros: 0 | 1 | 2): Section => {
-    const d = (1 + p) * (1 + q), b: [number, number, number] = zeros === 2 ? [1, -2, 1] : zeros === 1 ? [1, 0, -1] : [1, 2, 1]
-    return [b[0] / d, b[1] / d, b[2] / d, (2 * p * q - 2) / d, (1 - p) * (1 - q) / d]
+    const d = (1 + p) * (1 + q)
+    const b: [number, number, number] = zeros === 2 ? [1, -2, 1] : zeros === 1 ? [1, 0, -1] : [1, 2, 1]
+    return [b[0] / d, b[1] / d, b[2] / d, (2 * p * q - 2) / d, ((1 - p) * (1 - q)) / d]
   }
   const high = pole(f4)
-  const sections = weighting === 'C'
-    ? [section(pole(f1), pole(f1), 2), section(high, high, 0)]
-    : [section(pole(f1), pole(f1), 2), section(pole(f2), pole(f3), 2), section(high, high, 0)]
-  const w = 2 * Math.PI * 1000 / sampleRate
+  const sections
+    = weighting === 'C'
+      ? [section(pole(f1), pole(f1), 2), section(high, high, 0)]
+      : [section(pole(f1), pole(f1), 2), section(pole(f2), pole(f3), 2), section(high, high, 0)]
+  const w = (2 * Math.PI * 1000) / sampleRate
   let gain = 1
   for (const [b0, b1, b2, a1, a2] of sections) {
-    const at = (c0: number, c1: number, c2: number) => Math.hypot(c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w), c1 * Math.sin(w) + c2 * Math.sin(2 * w))
+    const at = (c0: number, c1: number, c2: number) =>
+      Math.hypot(c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w), c1 * Math.sin(w) + c2 * Math.sin(2 * w))
     gain *= at(b0, b1, b2) / at(1, a1, a2)
   }
   const [b0, b1, b2, a1, a2] = sections[0]!
   return [[b0 / gain, b1 / gain, b2 / gain, a1, a2], ...sections.slice(1)]
 }
 
-/** What a sound level meter shows. dB re full scale (RMS of a full-scale sine is -3.01 dB), to which a calibration adds its offset. */
-export interface SoundLevel { /** Now, by the time weighting. */ now: Decibels, /** Equivalent level since the restart. */ equivalent: Decibels, largest: Decibels, peak: Decibels, seconds: Seconds }
+/**
+ * What a sound level meter shows. dB re full scale (RMS of a full-scale sine is -3.01 dB), to which a
+ * calibration adds its offset.
+ */
+export interface SoundLevel {
+  /** Now, by the time weighting. */ now: Decibels
+  /** Equivalent level since the restart. */ equivalent: Decibels
+  largest: Decibels
+  peak: Decibels
+  seconds: Seconds
+}
 
-/** A sound level meter: weighting, detector, equivalent and largest level. `push` takes blocks of any length and allocates nothing. */
+/**
+ * A sound level meter: weighting, detector, equivalent and largest level. `push` takes blocks of any length and
+ * allocates nothing.
+ */
 export function createSoundLevel(sampleRate: Hertz, weighting: Weighting, time: TimeWeighting) {
-  const sections = weightingSections(weighting, sampleRate), state = new Float64Array(2 * sections.length)
+  const sections = weightingSections(weighting, sampleRate)
+  const state = new Float64Array(2 * sections.length)
   const [rise, fall] = times[time].map(t => 1 - Math.exp(-1 / (t * sampleRate))) as [number, number]
-  let mean = 0, sum = 0, count = 0, largest = 0, peak = 0
+  let mean = 0
+  let sum = 0
+  let count = 0
+  let largest = 0
+  let peak = 0
   return {
     push(block: ArrayLike<number>) {
       for (let n = 0; n < block.length; n++) {
         let v = block[n]!
         for (let k = 0; k < sections.length; k++) {
-          const s = sections[k]!, y = s[0] * v + state[2 * k]!
+          const s = sections[k]!
+          const y = s[0] * v + state[2 * k]!
           state[2 * k] = s[1] * v - s[3] * y + state[2 * k + 1]!
           state[2 * k + 1] = s[2] * v - s[4] * y
           v = y
@@ -66,28 +95,45 @@ export function createSoundLevel(sampleRate: Hertz, weighting: Weighting, time: 
       }
       count += block.length
     },
-    restart() { sum = count = largest = peak = 0 },
+    restart() {
+      sum = count = largest = peak = 0
+    },
     read: (): SoundLevel => {
-      const db = (x: number) => x > 0 ? 10 * Math.log10(x) : -Infinity
-      return { now: db(mean), equivalent: db(sum / Math.max(1, count)), largest: db(largest), peak: db(peak), seconds: count / sampleRate }
+      const db = (x: number) => (x > 0 ? 10 * Math.log10(x) : -Infinity)
+      return {
+        now: db(mean),
+        equivalent: db(sum / Math.max(1, count)),
+        largest: db(largest),
+        peak: db(peak),
+        seconds: count / sampleRate,
+      }
     },
   }
 }
 
-/** Mean square a bin of a signal, Hann-windowed halves overlapping by half (Welch 1967): `length / 2 + 1` values whose sum is the mean square. */
+/**
+ * Mean square a bin of a signal, Hann-windowed halves overlapping by half (Welch 1967): `length / 2 + 1` values
+ * whose sum is the mean square.
+ */
 export function powerSpectrum(signal: Float32Array, length: number): Float64Array {
-  const fft = exactSpectrum(length), window = hann(length), power = new Float64Array(length / 2 + 1)
+  const fft = exactSpectrum(length)
+  const window = hann(length)
+  const power = new Float64Array(length / 2 + 1)
   const energy = window.reduce((s, w) => s + w * w, 0) * length
   const padded = signal.length >= length ? signal : Float32Array.from({ length }, (_, n) => signal[n] ?? 0)
   let blocks = 0
   for (let at = 0; at + length <= padded.length; at += length / 2, blocks++) {
     const s = fft.forward(padded.subarray(at, at + length), window)
-    for (let k = 0; k < power.length; k++) power[k]! += (s[2 * k]! ** 2 + s[2 * k + 1]! ** 2) * (k === 0 || k === length / 2 ? 1 : 2)
+    for (let k = 0; k < power.length; k++)
+      power[k]! += (s[2 * k]! ** 2 + s[2 * k + 1]! ** 2) * (k === 0 || k === length / 2 ? 1 : 2)
   }
   for (let k = 0; k < power.length; k++) power[k]! /= energy * blocks
   return power
 }
 
-/** Butterworth filter of a fractional-octave band, class 1 of IEC 61260-1: of third order, of fourth where the bilinear transform flattens its lower skirt. */
+/**
+ * Butterworth filter of a fractional-octave band, class 1 of IEC 61260-1: of third order, of fourth where the
+ * bilinear transform flattens its lower skirt.
+ */
 export const bandFilter = (band: { low: Hertz, high: Hertz }, sampleRate: Hertz): Section[] =>
   bandPass(band.high > 0.2 * sampleRate ? 4 : 3, band.low, Math.min(band.high, 0.499 * sampleRate), sampleRate)

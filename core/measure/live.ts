@@ -1,5 +1,12 @@
 import { envelopePeak, findArrival, clearArrival, type Arrival } from './arrival'
-import { createDualChannel, gridReader, impulseResponse, type Averaging, type DualChannel, type MagnitudeKind } from './dualChannel'
+import {
+  createDualChannel,
+  gridReader,
+  impulseResponse,
+  type Averaging,
+  type DualChannel,
+  type MagnitudeKind,
+} from './dualChannel'
 import { multiLevels, type LevelRange } from './resolution'
 import { createReferences, hasHole, silence, type References } from './references'
 import type { Ring } from './ring'
@@ -10,7 +17,10 @@ export interface LiveOptions {
   /** Ring channels. */
   reference: number
   microphone: number
-  /** Samples a block, a power of two; or several lengths: long ones for low frequencies, short ones for high (`multiLevels`). */
+  /**
+   * Samples a block, a power of two; or several lengths: long ones for low frequencies, short ones for high
+   * (`multiLevels`).
+   */
   length: number | 'multi'
   /** 0 … 0.95: part of a block shared with the next. */
   overlap: number
@@ -25,12 +35,21 @@ export interface LiveOptions {
   references?: References
 }
 
-export interface Level { peak: Decibels, rms: Decibels }
+export interface Level {
+  peak: Decibels
+  rms: Decibels
+}
 
-/** Under so many blocks coherence says too much: that of a single block is 1 whatever was heard. It is scaled down until then. */
+/**
+ * Under so many blocks coherence says too much: that of a single block is 1 whatever was heard. It is scaled
+ * down until then.
+ */
 const fewBlocks = 3
 
-/** The next frame where blocks begin: all measurements begin theirs at the same frames, and share what they need of the reference. */
+/**
+ * The next frame where blocks begin: all measurements begin theirs at the same frames, and share what they need
+ * of the reference.
+ */
 const onHop = (frame: number, hop: number) => Math.ceil(frame / hop) * hop
 
 interface Layer extends LevelRange {
@@ -39,40 +58,73 @@ interface Layer extends LevelRange {
   spectra: DualChannel
   reader: ReturnType<typeof gridReader>
   mic: Float32Array
-  /** True from a restart until the first block of the changed system: the old average is still shown, but not trusted. */
+  /**
+   * True from a restart until the first block of the changed system: the old average is still shown, but not
+   * trusted.
+   */
   outdated: boolean
 }
 
 /**
- * One measurement running on a ring: takes the microphone later than the reference by the compensated delay, drops blocks
+ * One measurement running on a ring: takes the microphone later than the reference by the compensated delay,
+ * drops blocks
  * with holes or a silent reference, averages the rest. `poll` is to be called often; it takes every block that is due.
  */
 export function createLive(ring: Ring, options: LiveOptions) {
   const { sampleRate } = ring
   const { reference, microphone } = options
-  const references = options.references ?? createReferences(ring, options.spectrum), { reader } = references, window = options.window ?? 'hann'
-  /** The delay at frame `since`; from there it grows by `drift` samples a sample, as that of a clock that runs differently. */
-  let delay: Seconds = 0, drift = 0, since = 0
-  let fresh = reader.written(), dropped = 0, lost = 0, poor = 0
+  const references = options.references ?? createReferences(ring, options.spectrum)
+  const { reader } = references
+  const window = options.window ?? 'hann'
+  /**
+   * The delay at frame `since`; from there it grows by `drift` samples a sample, as that of a clock that runs
+   * differently.
+   */
+  let delay: Seconds = 0
+  let drift = 0
+  let since = 0
+  let fresh = reader.written()
+  let dropped = 0
+  let lost = 0
+  let poor = 0
 
   const layers = multiLevels(options.length, sampleRate, standardGrid).map((level): Layer => {
     const hop = Math.max(1, Math.round(level.length * (1 - options.overlap)))
     return {
-      ...level, hop, next: onHop(fresh, hop), outdated: false, mic: new Float32Array(level.length),
-      spectra: createDualChannel({ sampleRate, length: level.length, hop, averaging: options.averaging, spectrum: options.spectrum, dropPoor: options.dropPoor, bins: level.bins, window: windows[window].make(level.length) }),
+      ...level,
+      hop,
+      next: onHop(fresh, hop),
+      outdated: false,
+      mic: new Float32Array(level.length),
+      spectra: createDualChannel({
+        sampleRate,
+        length: level.length,
+        hop,
+        averaging: options.averaging,
+        spectrum: options.spectrum,
+        dropPoor: options.dropPoor,
+        bins: level.bins,
+        window: windows[window].make(level.length),
+      }),
       reader: gridReader(standardGrid, level.length, sampleRate, options.magnitude),
     }
   })
   /** The layer that arrivals are followed in and whose blocks are counted: about a third of a second. */
-  const main = layers.find(l => l.role === 'main')!, long = layers.find(l => l.role === 'impulse') ?? main
+  const main = layers.find(l => l.role === 'main')!
+  const long = layers.find(l => l.role === 'impulse') ?? main
   const search = Math.min(2 ** 16, ring.capacity / 4)
-  const part: Curve = { frequencies: standardGrid, re: new Float64Array(standardGrid.length), im: new Float64Array(standardGrid.length), coherence: new Float64Array(standardGrid.length) }
+  const part: Curve = {
+    frequencies: standardGrid,
+    re: new Float64Array(standardGrid.length),
+    im: new Float64Array(standardGrid.length),
+    coherence: new Float64Array(standardGrid.length),
+  }
   const weights = new Float64Array(standardGrid.length)
 
   const whole = () => Math.round(delay * sampleRate)
-  const delayNow = () => delay + drift * (reader.written() - since) / sampleRate
+  const delayNow = () => delay + (drift * (reader.written() - since)) / sampleRate
   const isSilent = (l: Layer) => l.spectra.blocks === 0
-  const blocksOf = (l: Layer) => l.outdated ? 0 : l.spectra.blocks
+  const blocksOf = (l: Layer) => (l.outdated ? 0 : l.spectra.blocks)
   /** First block wholly inside what the ring still holds. */
   const catchUp = (layer: Layer) => {
     const oldest = reader.written() - ring.capacity + 8192 + Math.max(0, -Math.round(delayNow() * sampleRate))
@@ -86,12 +138,16 @@ export function createLive(ring: Ring, options: LiveOptions) {
     catchUp(layer)
     const { length, mic } = layer
     for (;;) {
-      const drifted = drift * (layer.next + length / 2 - since), shift = whole() + Math.round(drifted)
+      const drifted = drift * (layer.next + length / 2 - since)
+      const shift = whole() + Math.round(drifted)
       if (layer.next + length + Math.max(0, shift) > reader.written()) break
       const block = references.block(reference, length, window, layer.next)
       if (block?.sounding && reader.read(microphone, layer.next + shift, mic)) {
-        if (hasHole(mic)) { if (layer === main) dropped++ }
-        else if (!block.holed) { // a reference that only just starts or stops is no hole, but no full block either
+        if (hasHole(mic)) {
+          if (layer === main) dropped++
+        }
+        else if (!block.holed) {
+          // a reference that only just starts or stops is no hole, but no full block either
           if (layer.outdated) layer.spectra.restart()
           layer.outdated = false
           if (layer.spectra.pushSpectrum(block.spectrum, mic, drifted - Math.round(drifted))) changed = true
@@ -104,38 +160,63 @@ export function createLive(ring: Ring, options: LiveOptions) {
   }
 
   return {
-    get delay() { return delayNow() },
+    get delay() {
+      return delayNow()
+    },
     /** How much slower the microphone's clock runs than the reference's, as it is compensated: seconds a second. */
-    get drift() { return drift },
+    get drift() {
+      return drift
+    },
     /** Blocks behind the average of the system as it is now. */
-    get blocks() { return blocksOf(main) },
+    get blocks() {
+      return blocksOf(main)
+    },
     /** True once anything of the system as it is now was averaged. */
-    get heard() { return layers.some(l => blocksOf(l) > 0) },
+    get heard() {
+      return layers.some(l => blocksOf(l) > 0)
+    },
     /** True once every frequency has two blocks of the system as it is now: only then is there something to keep. */
-    get complete() { return layers.every(l => blocksOf(l) >= 2) },
+    get complete() {
+      return layers.every(l => blocksOf(l) >= 2)
+    },
     /** Seconds from a restart until `complete`. */
-    get completeAfter(): Seconds { return Math.max(...layers.map(l => l.length + l.hop)) / sampleRate },
-    /** Blocks left out because of holes, frames that came faster than they could be taken, and blocks left out as poor. */
-    get gaps() { return { dropped, lost, poor } },
+    get completeAfter(): Seconds {
+      return Math.max(...layers.map(l => l.length + l.hop)) / sampleRate
+    },
+    /**
+     * Blocks left out because of holes, frames that came faster than they could be taken, and blocks left out
+     * as poor.
+     */
+    get gaps() {
+      return { dropped, lost, poor }
+    },
 
     /** Takes the microphone later by `seconds`; the average starts anew. */
     setDelay(seconds: Seconds) {
       delay = seconds
       since = reader.written()
-      for (const layer of layers) layer.spectra.restart() // another delay is another phase: nothing of the old can be shown
+      // another delay is another phase: nothing of the old can be shown
+      for (const layer of layers) layer.spectra.restart()
       this.restart()
     },
 
-    /** Follows a slow movement: takes the microphone later by `seconds` from here on and turns the average's phase along, forgetting nothing. */
+    /**
+     * Follows a slow movement: takes the microphone later by `seconds` from here on and turns the average's
+     * phase along, forgetting nothing.
+     */
     follow(seconds: Seconds) {
       const before = whole()
       delay += seconds - delayNow()
       for (const layer of layers) layer.spectra.delayBy(whole() - before)
     },
 
-    /** Takes the microphone's clock as one that falls behind by `rate` seconds a second: every block is turned to where it would stand without. */
+    /**
+     * Takes the microphone's clock as one that falls behind by `rate` seconds a second: every block is turned
+     * to where it would stand without.
+     */
     setDrift(rate: number) {
-      const before = delay, wholeBefore = whole()
+      const before = delay
+      const wholeBefore = whole()
       delay = delayNow()
       since = reader.written()
       drift = rate
@@ -143,10 +224,13 @@ export function createLive(ring: Ring, options: LiveOptions) {
     },
 
     /** Leaves out what was heard until now: after a pause that should not count. */
-    skip() { for (const layer of layers) layer.next = Math.max(layer.next, onHop(reader.written(), layer.hop)) },
+    skip() {
+      for (const layer of layers) layer.next = Math.max(layer.next, onHop(reader.written(), layer.hop))
+    },
 
     /**
-     * Forgets the average because the system changed `ago` frames before now: blocks count again once three quarters of them (96 %
+     * Forgets the average because the system changed `ago` frames before now: blocks count again once three
+     * quarters of them (96 %
      * of what the window weighs) were fed to the changed system. Until then the old trace stays, without any trust.
      */
     restart(ago = 0) {
@@ -164,9 +248,13 @@ export function createLive(ring: Ring, options: LiveOptions) {
       return changed
     },
 
-    /** Writes the current average onto the standard grid, neighbouring layers faded into each other. `curve` must have coherence. */
+    /**
+     * Writes the current average onto the standard grid, neighbouring layers faded into each other. `curve`
+     * must have coherence.
+     */
     read(curve: Curve) {
-      const late = delay - whole() / sampleRate, { re, im, coherence } = curve
+      const late = delay - whole() / sampleRate
+      const { re, im, coherence } = curve
       for (const column of [re, im, coherence!, weights]) column.fill(0)
       for (const layer of layers) {
         if (isSilent(layer)) continue
@@ -188,26 +276,46 @@ export function createLive(ring: Ring, options: LiveOptions) {
       }
     },
 
-    /** Impulse response behind the average, time 0 at index 0 (see `impulseResponse`), as long as the longest full block. */
+    /**
+     * Impulse response behind the average, time 0 at index 0 (see `impulseResponse`), as long as the longest
+     * full block.
+     */
     impulse: (): Float64Array => impulseResponse(blocksOf(long) > 0 ? long.spectra : main.spectra),
 
-    /** Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard or nothing stands out. */
+    /**
+     * Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard
+     * or nothing stands out.
+     */
     findArrival(): Arrival | null {
       const frames = [search, search / 2, search / 4].find(n => reader.written() - fresh >= n)
       if (!frames) return null
-      const a = new Float32Array(frames), b = new Float32Array(frames), from = reader.written() - frames
-      if (!reader.read(reference, from, a) || !reader.read(microphone, from, b) || levelOf(a).rms < silence) return null
+      const a = new Float32Array(frames)
+      const b = new Float32Array(frames)
+      const from = reader.written() - frames
+      if (!reader.read(reference, from, a) || !reader.read(microphone, from, b) || levelOf(a).rms < silence)
+        return null
       const found = findArrival(a, b, sampleRate)
       return found && found.clearness >= clearArrival ? found : null
     },
 
-    /** Arrival in the running average, near the compensated delay: sharper than `findArrival`. Null when nothing stands out. */
+    /**
+     * Arrival in the running average, near the compensated delay: sharper than `findArrival`. Null when nothing
+     * stands out.
+     */
     trackArrival(): Arrival | null {
       if (blocksOf(main) < 2) return null
       const { sxx, sxyRe, sxyIm } = main.spectra
-      const floor = sxx.reduce((x, y) => x + y, 0) / sxx.length * 1e-6
-      const found = envelopePeak(sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)), sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)), sampleRate, -main.length / 4, main.length / 4)
-      return found && found.clearness >= clearArrival ? { ...found, time: found.time + whole() / sampleRate + delayNow() - delay } : null
+      const floor = (sxx.reduce((x, y) => x + y, 0) / sxx.length) * 1e-6
+      const found = envelopePeak(
+        sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)),
+        sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)),
+        sampleRate,
+        -main.length / 4,
+        main.length / 4,
+      )
+      return found && found.clearness >= clearArrival
+        ? { ...found, time: found.time + whole() / sampleRate + delayNow() - delay }
+        : null
     },
   }
 }
@@ -216,7 +324,8 @@ export type Live = ReturnType<typeof createLive>
 
 /** Peak and RMS of a block in dBFS. */
 export function levelOf(block: Float32Array): Level {
-  let peak = 0, sum = 0
+  let peak = 0
+  let sum = 0
   for (let n = 0; n < block.length; n++) {
     const v = block[n]!
     sum += v * v

@@ -9,26 +9,51 @@ const holeFrames = 64
 /** Blocks kept of each length: measurements are at most a few hops apart. */
 const keeps = 3
 
-export interface ReferenceBlock { /** Windowed spectrum, `length / 2 + 1` pairs. */ spectrum: Float32Array | Float64Array, sounding: boolean, holed: boolean }
-interface Slot extends ReferenceBlock { at: number }
+export interface ReferenceBlock {
+  /** Windowed spectrum, `length / 2 + 1` pairs. */ spectrum: Float32Array | Float64Array
+  sounding: boolean
+  holed: boolean
+}
+interface Slot extends ReferenceBlock {
+  at: number
+}
 
 /**
- * Spectra of reference blocks on one ring, shared by all measurements: those that hold their microphones against the same channel
+ * Spectra of reference blocks on one ring, shared by all measurements: those that hold their microphones
+ * against the same channel
  * need each block transformed once. They also count frames by the same reader.
  */
 export function createReferences(ring: Ring, make: SpectrumMaker = exactSpectrum) {
-  const reader = ringReader(ring), lengths = new Map<string, { fft: SpectrumFft, window: Float64Array, block: Float32Array, slots: Slot[], next: number }>()
+  const reader = ringReader(ring)
+  const lengths = new Map<
+    string,
+    { fft: SpectrumFft, window: Float64Array, block: Float32Array, slots: Slot[], next: number }
+  >()
   return {
     reader,
-    /** The block of `length` frames from frame `at`; null when it is not in the ring. Good until the next calls for the same length. */
+    /**
+     * The block of `length` frames from frame `at`; null when it is not in the ring. Good until the next calls
+     * for the same length.
+     */
     block(channel: number, length: number, window: WindowId, at: number): ReferenceBlock | null {
       const key = `${channel} ${length} ${window}`
       let of = lengths.get(key)
-      if (!of) lengths.set(key, of = { fft: make(length), window: windows[window].make(length), block: new Float32Array(length), slots: [], next: 0 })
+      if (!of)
+        lengths.set(
+          key,
+          (of = {
+            fft: make(length),
+            window: windows[window].make(length),
+            block: new Float32Array(length),
+            slots: [],
+            next: 0,
+          }),
+        )
       const known = of.slots.find(s => s.at === at)
       if (known) return known
       if (!reader.read(channel, at, of.block)) return null
-      const sounding = isSounding(of.block), slot: Slot = of.slots[of.next] ?? { at: -1, spectrum: new Float32Array(0), sounding, holed: false }
+      const sounding = isSounding(of.block)
+      const slot: Slot = of.slots[of.next] ?? { at: -1, spectrum: new Float32Array(0), sounding, holed: false }
       slot.at = at
       slot.sounding = sounding
       slot.holed = sounding && hasHole(of.block)
@@ -49,7 +74,8 @@ export type References = ReturnType<typeof createReferences>
 export function hasHole(block: Float32Array): boolean {
   for (let n = holeFrames / 2 - 1; n < block.length; n += holeFrames / 2) {
     if (block[n] !== 0) continue
-    let from = n, to = n
+    let from = n
+    let to = n
     while (from > 0 && block[from - 1] === 0) from--
     while (to < block.length - 1 && block[to + 1] === 0) to++
     if (to - from + 1 >= holeFrames) return true

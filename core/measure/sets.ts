@@ -1,7 +1,18 @@
 import * as v from 'valibot'
 import { generatorTap, splitTap, type Tap } from './inputs'
 
-const tapSchema = v.pipe(v.string(), v.check((t) => { try { splitTap(t); return true } catch { return false } }, 'names no input channel'))
+const tapSchema = v.pipe(
+  v.string(),
+  v.check((t) => {
+    try {
+      splitTap(t)
+      return true
+    }
+    catch {
+      return false
+    }
+  }, 'names no input channel'),
+)
 export const measurementSchema = v.object({
   id: v.string(),
   microphone: tapSchema,
@@ -12,16 +23,23 @@ export const measurementSchema = v.object({
 })
 /** One microphone held against one reference. */
 export type Measurement = v.InferOutput<typeof measurementSchema>
-export const measurementSetSchema = v.object({ id: v.string(), name: v.string(), measurements: v.array(measurementSchema) })
+export const measurementSetSchema = v.object({
+  id: v.string(),
+  name: v.string(),
+  measurements: v.array(measurementSchema),
+})
 /** Measurements that run together, under a name. */
 export type MeasurementSet = v.InferOutput<typeof measurementSetSchema>
 
 /** Every channel that a set listens to, each once: first the microphones, then the references. */
-export const tapsOf = (set: MeasurementSet): Tap[] => [...new Set([...set.measurements.map(m => m.microphone), ...set.measurements.map(m => m.reference)])]
+export const tapsOf = (set: MeasurementSet): Tap[] => [
+  ...new Set([...set.measurements.map(m => m.microphone), ...set.measurements.map(m => m.reference)]),
+]
 
 /** True when the two sides of a measurement come from different devices, and so from different clocks. */
 export function twoClocks({ microphone, reference }: Measurement): boolean {
-  const a = splitTap(microphone), b = splitTap(reference)
+  const a = splitTap(microphone)
+  const b = splitTap(reference)
   return a !== null && b !== null && a.key !== b.key
 }
 
@@ -30,14 +48,20 @@ export function twoClocks({ microphone, reference }: Measurement): boolean {
  * measurement's microphone stands, or null when nobody knows. Of two that are the same the later is refused.
  */
 export function setFaults(set: MeasurementSet, placeOf: (m: Measurement) => string | null): Record<string, string> {
-  const faults: Record<string, string> = {}, before: Measurement[] = []
+  const faults: Record<string, string> = {}
+  const before: Measurement[] = []
   for (const m of set.measurements) {
-    const twin = before.find(o => o.microphone === m.microphone && o.reference === m.reference && placeOf(o) === placeOf(m))
+    const twin = before.find(
+      o => o.microphone === m.microphone && o.reference === m.reference && placeOf(o) === placeOf(m),
+    )
     const elsewhere = before.find(o => o.microphone === m.microphone && placeOf(o) !== placeOf(m))
     if (m.microphone === generatorTap) faults[m.id] = 'Kovrin’s own noise is no microphone. Pick an input.'
-    else if (m.microphone === m.reference) faults[m.id] = 'Microphone and reference are the same channel: the result would be a flat line. Pick two.'
-    else if (placeOf(m) === null && m.position !== null) faults[m.id] = 'Its position is no longer in the plan. Pick another.'
-    else if (twin) faults[m.id] = 'This is the same measurement as one above it: it would show the same trace twice.'
+    else if (m.microphone === m.reference)
+      faults[m.id] = 'Microphone and reference are the same channel: the result would be a flat line. Pick two.'
+    else if (placeOf(m) === null && m.position !== null)
+      faults[m.id] = 'Its position is no longer in the plan. Pick another.'
+    else if (twin)
+      faults[m.id] = 'This is the same measurement as one above it: it would show the same trace twice.'
     else if (elsewhere) faults[m.id] = 'This microphone stands at another position already: it cannot be at two.'
     if (!faults[m.id] && m.state !== 'off') before.push(m)
   }

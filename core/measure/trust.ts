@@ -1,6 +1,9 @@
 import type { Curve } from '../dsp'
 
-/** Coherence below which a trace is drawn pale: at 0.6 noise and reflections carry two thirds of what the direct link carries (common practice). */
+/**
+ * Coherence below which a trace is drawn pale: at 0.6 noise and reflections carry two thirds of what the direct
+ * link carries (common practice).
+ */
 export const trustThreshold = 0.6
 
 /** Under so many blocks coherence says nothing yet: that of a single block is 1 whatever was heard. */

@@ -1,5 +1,21 @@
 import { describe, expect, it } from 'vitest'
-import { applyGainAndDelay, applySections, bandPass, curveOfImpulse, filterThrough, groupDelay, logGrid, magnitude, nearestNote, onGrid, peaking, standardGrid, stepResponse, unity, unwrappedPhase } from '../dsp'
+import {
+  applyGainAndDelay,
+  applySections,
+  bandPass,
+  curveOfImpulse,
+  filterThrough,
+  groupDelay,
+  logGrid,
+  magnitude,
+  nearestNote,
+  onGrid,
+  peaking,
+  standardGrid,
+  stepResponse,
+  unity,
+  unwrappedPhase,
+} from '../dsp'
 import { scipy } from '../reference/scipy'
 import { arrivalsOf, decayMap, fallTimes } from './index'
 
@@ -13,37 +29,73 @@ describe('what a curve says besides', () => {
     groupDelay(late).forEach(v => expect(v).toBeCloseTo(0.003, 9))
   })
   it('group delay of a filter is scipy.signal.group_delay’s', async () => {
-    const section = peaking(1000, 9, 3, rate), curve = unity(standardGrid)
+    const section = peaking(1000, 9, 3, rate)
+    const curve = unity(standardGrid)
     applySections(curve, [section], rate)
-    const at = [500, 900, 1000, 1200, 4000].map(f => standardGrid.findIndex(g => g >= f)), ours = groupDelay(curve)
-    const [b0, b1, b2, a1, a2] = section, truth = await scipy<number[]>('group_delay', { b: [b0, b1, b2], a: [1, a1, a2], rate, frequencies: at.map(k => standardGrid[k]) })
-    at.forEach((k, n) => expect(Math.abs(ours[k]! * rate - truth[n]!)).toBeLessThan(0.02 * Math.abs(truth[n]!) + 0.05))
+    const at = [500, 900, 1000, 1200, 4000].map(f => standardGrid.findIndex(g => g >= f))
+    const ours = groupDelay(curve)
+    const [b0, b1, b2, a1, a2] = section
+    const truth = await scipy<number[]>('group_delay', {
+      b: [b0, b1, b2],
+      a: [1, a1, a2],
+      rate,
+      frequencies: at.map(k => standardGrid[k]),
+    })
+    at.forEach((k, n) =>
+      expect(Math.abs(ours[k]! * rate - truth[n]!)).toBeLessThan(0.02 * Math.abs(truth[n]!) + 0.05),
+    )
   })
   it('the step is the sum, a response transforms to its own curve', () => {
     expect(Array.from(stepResponse([1, -0.5, 0.25]))).toEqual([1, 0.5, 0.75])
-    const response = filterThrough([peaking(1000, 6, 1, rate)], Float32Array.from({ length: 4096 }, (_, n) => n === 10 ? 1 : 0)), exact = unity(standardGrid)
+    const response = filterThrough(
+      [peaking(1000, 6, 1, rate)],
+      Float32Array.from({ length: 4096 }, (_, n) => (n === 10 ? 1 : 0)),
+    )
+    const exact = unity(standardGrid)
     applySections(exact, [peaking(1000, 6, 1, rate)], rate)
     const curve = curveOfImpulse(response, rate, -10 / rate, standardGrid)
-    standardGrid.forEach((f, k) => { if (f > 50) { expect(curve.re[k]).toBeCloseTo(exact.re[k]!, 3); expect(curve.im[k]).toBeCloseTo(exact.im[k]!, 3) } })
+    standardGrid.forEach((f, k) => {
+      if (f > 50) {
+        expect(curve.re[k]).toBeCloseTo(exact.re[k]!, 3)
+        expect(curve.im[k]).toBeCloseTo(exact.im[k]!, 3)
+      }
+    })
   })
   it('goes onto another grid without losing level or phase, and is silent outside its range', () => {
-    const coarse = unity(logGrid(24, 100, 5000)), exact = unity(standardGrid)
-    for (const c of [coarse, exact]) { applySections(c, [peaking(800, 6, 1, rate)], rate); applyGainAndDelay(c, 1, 0.0002) }
+    const coarse = unity(logGrid(24, 100, 5000))
+    const exact = unity(standardGrid)
+    for (const c of [coarse, exact]) {
+      applySections(c, [peaking(800, 6, 1, rate)], rate)
+      applyGainAndDelay(c, 1, 0.0002)
+    }
     const moved = onGrid(coarse, standardGrid)
     standardGrid.forEach((f, k) => {
       if (f < 99 || f > 5001) expect(moved.re[k]).toBe(0)
-      else if (f > 105 && f < 4900) expect(Math.hypot(moved.re[k]! - exact.re[k]!, moved.im[k]! - exact.im[k]!)).toBeLessThan(0.01)
+      else if (f > 105 && f < 4900)
+        expect(Math.hypot(moved.re[k]! - exact.re[k]!, moved.im[k]! - exact.im[k]!)).toBeLessThan(0.01)
     })
     expect(magnitude(onGrid(exact, standardGrid))).toEqual(magnitude(exact))
   })
-  it.each([[440, 'A4'], [261.63, 'C4'], [27.5, 'A0'], [445, 'A4 +20'], [41.2, 'E1'], [4186, 'C8']])('%d Hz is %s (equal temperament, ISO 16)', (f, name) => { expect(nearestNote(f)).toBe(name) })
+  it.each([
+    [440, 'A4'],
+    [261.63, 'C4'],
+    [27.5, 'A0'],
+    [445, 'A4 +20'],
+    [41.2, 'E1'],
+    [4186, 'C8'],
+  ])('%d Hz is %s (equal temperament, ISO 16)', (f, name) => {
+    expect(nearestNote(f)).toBe(name)
+  })
 })
 
 describe('decay over frequency', () => {
-  const ringing = Float32Array.from({ length: rate }, (_, n) => n < 100 ? 0 : Math.sin(2 * Math.PI * 120 * n / rate) * 10 ** (-3 * (n - 100) / rate / 0.9))
+  const ringing = Float32Array.from({ length: rate }, (_, n) =>
+    n < 100 ? 0 : Math.sin((2 * Math.PI * 120 * n) / rate) * 10 ** ((-3 * (n - 100)) / rate / 0.9),
+  )
   const map = decayMap(ringing, rate, 100, logGrid(12, 40, 400), 0.6, 61, 0.1)
   it('a mode at 120 Hz of 0.9 s stands at its frequency and falls 20 dB in 0.3 s', () => {
-    const row = Array.from(map.levels.subarray(0, map.frequencies.length)), k = row.indexOf(Math.max(...row))
+    const row = Array.from(map.levels.subarray(0, map.frequencies.length))
+    const k = row.indexOf(Math.max(...row))
     expect(map.frequencies[k]! / 120).toBeCloseTo(1, 1)
     const falls = fallTimes(map, 20)[k]!
     expect(falls).toBeGreaterThan(0.2)
@@ -60,7 +112,10 @@ describe('decay over frequency', () => {
 
 describe('arrivals in a response', () => {
   it('lists direct sound and reflections with time, level and polarity', () => {
-    const pulse = filterThrough(bandPass(1, 100, 15_000, rate), Float32Array.from({ length: 4800 }, (_, n) => n === 240 ? 1 : n === 480 ? -0.5 : n === 1200 ? 0.25 : 0))
+    const pulse = filterThrough(
+      bandPass(1, 100, 15_000, rate),
+      Float32Array.from({ length: 4800 }, (_, n) => (n === 240 ? 1 : n === 480 ? -0.5 : n === 1200 ? 0.25 : 0)),
+    )
     const found = arrivalsOf(pulse, rate, -0.001)
     expect(found.map(a => a.polarity)).toEqual([1, -1, 1])
     expect(found[1]!.time - found[0]!.time).toBeCloseTo(0.005, 4)

@@ -5,7 +5,8 @@ import type { Capability, ChannelCapability, PassCapability, Range } from './cap
 import { Band, Pass, type Channel, type Settings } from './settings'
 
 /**
- * A parameter's address inside a device, as a JSON pointer (RFC 6901): `/outputs/0/gain`, `/outputs/0/eq/3`, `/matrix/0/2`.
+ * A parameter's address inside a device, as a JSON pointer (RFC 6901): `/outputs/0/gain`, `/outputs/0/eq/3`,
+ * `/matrix/0/2`.
  * A filter (high-pass, low-pass, EQ band) is one parameter: its numbers only make sense together.
  */
 export type ParameterPath = string
@@ -14,7 +15,8 @@ export type ParameterValue = number | boolean | null | Pass | Band
 /** What a device would hold of a wished value, or why it cannot. */
 export type Held = { ok: true, value: ParameterValue } | { ok: false, why: string }
 
-const pattern = /^\/(?:(inputs|outputs)\/(\d+)\/(?:(gain|delay|mute|turned|highPass|lowPass)|eq\/(\d+))|matrix\/(\d+)\/(\d+))$/
+const pattern
+  = /^\/(?:(inputs|outputs)\/(\d+)\/(?:(gain|delay|mute|turned|highPass|lowPass)|eq\/(\d+))|matrix\/(\d+)\/(\d+))$/
 
 export interface ParameterAddress {
   side: 'inputs' | 'outputs' | 'matrix'
@@ -42,14 +44,24 @@ function parseNew(path: ParameterPath): ParameterAddress | null {
   const m = pattern.exec(path)
   if (!m) return null
   if (m[5] !== undefined) return { side: 'matrix', channel: Number(m[5]), field: 'crosspoint', index: Number(m[6]) }
-  return { side: m[1] as 'inputs' | 'outputs', channel: Number(m[2]), field: (m[3] ?? 'eq') as ParameterAddress['field'], index: Number(m[4] ?? 0) }
+  return {
+    side: m[1] as 'inputs' | 'outputs',
+    channel: Number(m[2]),
+    field: (m[3] ?? 'eq') as ParameterAddress['field'],
+    index: Number(m[4] ?? 0),
+  }
 }
 
 function addressIn(capability: Capability, path: ParameterPath): ParameterAddress {
   const a = parsePath(path)
-  if (!a) throw new RangeError(`“${path}” is not a parameter. Parameters look like /outputs/0/gain, /outputs/0/eq/3 or /matrix/0/2.`)
+  if (!a)
+    throw new RangeError(
+      `“${path}” is not a parameter. Parameters look like /outputs/0/gain, /outputs/0/eq/3 or /matrix/0/2.`,
+    )
   const count = (side: 'inputs' | 'outputs') => capability[side].count
-  const outside = (what: string, n: number) => { throw new RangeError(`${capability.model} has no ${what} ${n + 1}.`) }
+  const outside = (what: string, n: number) => {
+    throw new RangeError(`${capability.model} has no ${what} ${n + 1}.`)
+  }
   if (a.side === 'matrix') {
     if (!capability.matrix) throw new RangeError(`${capability.model} has no matrix.`)
     if (a.channel >= count('inputs')) outside('input', a.channel)
@@ -58,7 +70,16 @@ function addressIn(capability: Capability, path: ParameterPath): ParameterAddres
   }
   if (a.channel >= count(a.side)) outside(a.side === 'inputs' ? 'input' : 'output', a.channel)
   const channel = capability[a.side].channel
-  const missing = a.field === 'delay' ? !channel.delay : a.field === 'highPass' ? !channel.highPass : a.field === 'lowPass' ? !channel.lowPass : a.field === 'eq' ? a.index >= (channel.eq?.bands ?? 0) : false
+  const missing
+    = a.field === 'delay'
+      ? !channel.delay
+      : a.field === 'highPass'
+        ? !channel.highPass
+        : a.field === 'lowPass'
+          ? !channel.lowPass
+          : a.field === 'eq'
+            ? a.index >= (channel.eq?.bands ?? 0)
+            : false
   if (missing) throw new RangeError(`${capability.model} has no ${fieldName(a)} on its ${a.side}.`)
   return a
 }
@@ -82,16 +103,25 @@ export function readParameter(settings: Settings, path: ParameterPath): Paramete
 export function writeParameter(settings: Settings, path: ParameterPath, value: ParameterValue): Settings {
   readParameter(settings, path)
   const a = parsePath(path)!
-  const swap = <T>(list: readonly T[], n: number, next: T) => list.map((old, k) => k === n ? next : old)
-  if (a.side === 'matrix') return { ...settings, matrix: swap(settings.matrix, a.channel, swap(settings.matrix[a.channel]!, a.index, value as number | null)) }
+  const swap = <T>(list: readonly T[], n: number, next: T) => list.map((old, k) => (k === n ? next : old))
+  if (a.side === 'matrix')
+    return {
+      ...settings,
+      matrix: swap(settings.matrix, a.channel, swap(settings.matrix[a.channel]!, a.index, value as number | null)),
+    }
   const channel = settings[a.side][a.channel]!
-  const next: Channel = a.field === 'eq' ? { ...channel, eq: swap(channel.eq, a.index, value as Band) } : { ...channel, [a.field]: value }
+  const next: Channel
+    = a.field === 'eq'
+      ? { ...channel, eq: swap(channel.eq, a.index, value as Band) }
+      : { ...channel, [a.field]: value }
   return { ...settings, [a.side]: swap(settings[a.side], a.channel, next) }
 }
 
 const within = (value: number, range: Range, show: (v: number) => string, what: string) => {
   if (value < range.min - range.step / 2 || value > range.max + range.step / 2)
-    throw new RangeError(`${what} ${show(value)} is out of range: ${show(range.min)} to ${show(range.max)} is allowed.`)
+    throw new RangeError(
+      `${what} ${show(value)} is out of range: ${show(range.min)} to ${show(range.max)} is allowed.`,
+    )
   return Math.min(range.max, Math.max(range.min, toStep(value, range.step)))
 }
 
@@ -102,7 +132,15 @@ const number = (value: unknown, what: string) => {
 
 const read = <S extends v.GenericSchema>(schema: S, value: unknown, what: string): v.InferOutput<S> => {
   const result = v.safeParse(schema, value)
-  if (!result.success) throw new RangeError(`${what}: ${v.flatten(result.issues).root?.[0] ?? Object.entries(v.flatten(result.issues).nested ?? {}).map(([k, w]) => `${k}: ${(w as string[])[0]}`).join('; ')}.`)
+  if (!result.success)
+    throw new RangeError(
+      `${what}: ${
+        v.flatten(result.issues).root?.[0]
+        ?? Object.entries(v.flatten(result.issues).nested ?? {})
+          .map(([k, w]) => `${k}: ${(w as string[])[0]}`)
+          .join('; ')
+      }.`,
+    )
   return result.output
 }
 
@@ -110,14 +148,21 @@ function holdPass(value: unknown, capability: PassCapability, what: string): Pas
   const pass = read(Pass, value, what)
   const orders = capability.orders[pass.family]
   const slopes = (list: number[]) => list.map(o => 6 * o).join(', ')
-  if (!orders) throw new RangeError(`${what}: this device has no ${pass.family}; it has ${Object.keys(capability.orders).join(', ')}.`)
-  if (!orders.includes(pass.order)) throw new RangeError(`${what}: ${6 * pass.order} dB an octave is not offered for ${pass.family}; ${slopes(orders)} are.`)
+  if (!orders)
+    throw new RangeError(
+      `${what}: this device has no ${pass.family}; it has ${Object.keys(capability.orders).join(', ')}.`,
+    )
+  if (!orders.includes(pass.order))
+    throw new RangeError(
+      `${what}: ${6 * pass.order} dB an octave is not offered for ${pass.family}; ${slopes(orders)} are.`,
+    )
   return { ...pass, frequency: within(pass.frequency, capability.frequency, showFrequency, `${what} frequency`) }
 }
 
 function holdBand(value: unknown, capability: NonNullable<ChannelCapability['eq']>, what: string): Band {
   const band = read(Band, value, what)
-  if (!capability.types.includes(band.type)) throw new RangeError(`${what}: this device has no ${band.type}; it has ${capability.types.join(', ')}.`)
+  if (!capability.types.includes(band.type))
+    throw new RangeError(`${what}: this device has no ${band.type}; it has ${capability.types.join(', ')}.`)
   return {
     ...band,
     frequency: within(band.frequency, capability.frequency, showFrequency, `${what} frequency`),
@@ -133,13 +178,24 @@ export function holdParameter(capability: Capability, path: ParameterPath, value
     const what = fieldName(a)
     const channel = a.side === 'matrix' ? null : capability[a.side].channel
     switch (a.field) {
-      case 'crosspoint': return { ok: true, value: value === null ? null : within(number(value, what), capability.matrix!, showLevel, what) }
-      case 'gain': return { ok: true, value: within(number(value, what), channel!.gain, showLevel, what) }
-      case 'delay': return { ok: true, value: within(number(value, what), channel!.delay!, s => showDelay(s), what) }
-      case 'mute': case 'turned': return { ok: true, value: read(v.boolean(), value, what) }
-      case 'highPass': return { ok: true, value: holdPass(value, channel!.highPass!, what) }
-      case 'lowPass': return { ok: true, value: holdPass(value, channel!.lowPass!, what) }
-      case 'eq': return { ok: true, value: holdBand(value, channel!.eq!, what) }
+      case 'crosspoint':
+        return {
+          ok: true,
+          value: value === null ? null : within(number(value, what), capability.matrix!, showLevel, what),
+        }
+      case 'gain':
+        return { ok: true, value: within(number(value, what), channel!.gain, showLevel, what) }
+      case 'delay':
+        return { ok: true, value: within(number(value, what), channel!.delay!, s => showDelay(s), what) }
+      case 'mute':
+      case 'turned':
+        return { ok: true, value: read(v.boolean(), value, what) }
+      case 'highPass':
+        return { ok: true, value: holdPass(value, channel!.highPass!, what) }
+      case 'lowPass':
+        return { ok: true, value: holdPass(value, channel!.lowPass!, what) }
+      case 'eq':
+        return { ok: true, value: holdBand(value, channel!.eq!, what) }
     }
   }
   catch (error) {
@@ -154,12 +210,21 @@ export function listParameters(capability: Capability): ParameterPath[] {
   for (const side of ['inputs', 'outputs'] as const) {
     const { count, channel } = capability[side]
     for (let c = 0; c < count; c++) {
-      const fields = ['gain', 'mute', 'turned', ...(channel.delay ? ['delay'] : []), ...(channel.highPass ? ['highPass'] : []), ...(channel.lowPass ? ['lowPass'] : [])]
+      const fields = [
+        'gain',
+        'mute',
+        'turned',
+        ...(channel.delay ? ['delay'] : []),
+        ...(channel.highPass ? ['highPass'] : []),
+        ...(channel.lowPass ? ['lowPass'] : []),
+      ]
       for (const field of fields) paths.push(`/${side}/${c}/${field}`)
       for (let b = 0; b < (channel.eq?.bands ?? 0); b++) paths.push(`/${side}/${c}/eq/${b}`)
     }
   }
-  if (capability.matrix) for (let i = 0; i < capability.inputs.count; i++) for (let o = 0; o < capability.outputs.count; o++) paths.push(`/matrix/${i}/${o}`)
+  if (capability.matrix)
+    for (let i = 0; i < capability.inputs.count; i++)
+      for (let o = 0; o < capability.outputs.count; o++) paths.push(`/matrix/${i}/${o}`)
   return paths
 }
 
@@ -172,7 +237,11 @@ export function sameValue(a: ParameterValue, b: ParameterValue): boolean {
     : 'type' in b && a.type === b.type && a.gain === b.gain && a.q === b.q
 }
 
-export interface Difference { path: ParameterPath, from: ParameterValue, to: ParameterValue }
+export interface Difference {
+  path: ParameterPath
+  from: ParameterValue
+  to: ParameterValue
+}
 
 const listed = new WeakMap<Capability, ParameterPath[]>()
 
@@ -180,14 +249,23 @@ const listed = new WeakMap<Capability, ParameterPath[]>()
 export function differences(capability: Capability, from: Settings, to: Settings): Difference[] {
   if (from === to) return []
   let paths = listed.get(capability)
-  if (!paths) listed.set(capability, paths = listParameters(capability))
+  if (!paths) listed.set(capability, (paths = listParameters(capability)))
   return paths
     .map(path => ({ path, from: readParameter(from, path), to: readParameter(to, path) }))
     .filter(d => !sameValue(d.from, d.to))
 }
 
 function fieldName(a: ParameterAddress): string {
-  const names = { gain: 'Gain', delay: 'Delay', mute: 'Mute', turned: 'Polarity', highPass: 'High-pass', lowPass: 'Low-pass', eq: `EQ band ${a.index + 1}`, crosspoint: 'Crosspoint' }
+  const names = {
+    gain: 'Gain',
+    delay: 'Delay',
+    mute: 'Mute',
+    turned: 'Polarity',
+    highPass: 'High-pass',
+    lowPass: 'Low-pass',
+    eq: `EQ band ${a.index + 1}`,
+    crosspoint: 'Crosspoint',
+  }
   return names[a.field]
 }
 
@@ -197,10 +275,15 @@ export function parameterName(path: ParameterPath): string {
   if (!a) return path
   if (a.side === 'matrix') return `Input ${a.channel + 1} to output ${a.index + 1}`
   const name = fieldName(a)
-  return `${a.side === 'inputs' ? 'Input' : 'Output'} ${a.channel + 1} ${name.startsWith('EQ') ? name : name.toLowerCase()}`
+  return `${a.side === 'inputs' ? 'Input' : 'Output'} ${a.channel + 1} `
+    + `${name.startsWith('EQ') ? name : name.toLowerCase()}`
 }
 
-const familyNames: Record<Family, string> = { 'butterworth': 'Butterworth', 'linkwitz-riley': 'Linkwitz–Riley', 'bessel': 'Bessel' }
+const familyNames: Record<Family, string> = {
+  'butterworth': 'Butterworth',
+  'linkwitz-riley': 'Linkwitz–Riley',
+  'bessel': 'Bessel',
+}
 export const familyName = (family: Family): string => familyNames[family]
 
 /** A parameter's value in words and units. */
@@ -210,7 +293,8 @@ export function showParameter(path: ParameterPath, value: ParameterValue): strin
     if (!value.on) return 'off'
     return 'family' in value
       ? `${familyName(value.family)} ${6 * value.order} dB/oct at ${showFrequency(value.frequency)}`
-      : `${value.type} ${showFrequency(value.frequency)}${['all-pass', 'notch'].includes(value.type) ? '' : ` ${showLevel(value.gain)}`} Q ${showNumber(value.q, 2)}`
+      : `${value.type} ${showFrequency(value.frequency)}${['all-pass', 'notch'].includes(value.type) ? '' : ` ${showLevel(value.gain)}`} `
+        + `Q ${showNumber(value.q, 2)}`
   }
   const field = parsePath(path)?.field
   if (field === 'mute') return value ? 'muted' : 'open'

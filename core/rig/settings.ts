@@ -5,11 +5,22 @@ import { bandTypes, type Capability, type ChannelCapability } from './capability
 const finite = v.pipe(v.number(), v.finite())
 
 /** High- or low-pass: `order` times 6 dB an octave, frequency in Hz. */
-export const Pass = v.strictObject({ on: v.boolean(), family: v.picklist(families), order: v.pipe(v.number(), v.integer()), frequency: finite })
+export const Pass = v.strictObject({
+  on: v.boolean(),
+  family: v.picklist(families),
+  order: v.pipe(v.number(), v.integer()),
+  frequency: finite,
+})
 export type Pass = v.InferOutput<typeof Pass>
 
 /** One EQ band: frequency in Hz, gain in dB (no effect on all-pass and notch). */
-export const Band = v.strictObject({ on: v.boolean(), type: v.picklist(bandTypes), frequency: finite, gain: finite, q: finite })
+export const Band = v.strictObject({
+  on: v.boolean(),
+  type: v.picklist(bandTypes),
+  frequency: finite,
+  gain: finite,
+  q: finite,
+})
 export type Band = v.InferOutput<typeof Band>
 
 /** Gain in dB, delay in seconds, `turned` = polarity inverted. A null block is one that the device does not have. */
@@ -38,9 +49,27 @@ const neutralChannel = (capability: ChannelCapability): Channel => ({
   mute: false,
   turned: false,
   delay: 0,
-  highPass: capability.highPass ? { on: false, ...firstPass(capability.highPass.orders), frequency: Math.max(80, capability.highPass.frequency.min) } : null,
-  lowPass: capability.lowPass ? { on: false, ...firstPass(capability.lowPass.orders), frequency: Math.min(16_000, capability.lowPass.frequency.max) } : null,
-  eq: Array.from({ length: capability.eq?.bands ?? 0 }, (_, n) => ({ on: false, type: 'peaking' as const, frequency: [100, 250, 500, 1000, 2000, 4000, 8000, 12_500][n % 8]!, gain: 0, q: 1.4 })),
+  highPass: capability.highPass
+    ? {
+        on: false,
+        ...firstPass(capability.highPass.orders),
+        frequency: Math.max(80, capability.highPass.frequency.min),
+      }
+    : null,
+  lowPass: capability.lowPass
+    ? {
+        on: false,
+        ...firstPass(capability.lowPass.orders),
+        frequency: Math.min(16_000, capability.lowPass.frequency.max),
+      }
+    : null,
+  eq: Array.from({ length: capability.eq?.bands ?? 0 }, (_, n) => ({
+    on: false,
+    type: 'peaking' as const,
+    frequency: [100, 250, 500, 1000, 2000, 4000, 8000, 12_500][n % 8]!,
+    gain: 0,
+    q: 1.4,
+  })),
 })
 
 function firstPass(orders: Partial<Record<Pass['family'], number[]>>) {
@@ -54,7 +83,9 @@ export function neutralSettings(capability: Capability): Settings {
   return {
     version: 1,
     inputs: Array.from({ length: inputs.count }, () => neutralChannel(inputs.channel)),
-    matrix: Array.from({ length: inputs.count }, (_, i) => Array.from({ length: outputs.count }, (_, o) => capability.matrix || i !== o ? null : 0)),
+    matrix: Array.from({ length: inputs.count }, (_, i) =>
+      Array.from({ length: outputs.count }, (_, o) => (capability.matrix || i !== o ? null : 0)),
+    ),
     outputs: Array.from({ length: outputs.count }, () => neutralChannel(outputs.channel)),
   }
 }

@@ -6,11 +6,11 @@ export const ratioOf = (level: Decibels): Ratio => 10 ** (level / 20)
 /** Level in dB of an amplitude ratio: 20 lg |r|; -Infinity for 0. */
 export const decibelsOf = (ratio: Ratio): Decibels => 20 * Math.log10(Math.abs(ratio))
 
-export const degreesOf = (angle: Radians): Degrees => angle * 180 / Math.PI
+export const degreesOf = (angle: Radians): Degrees => (angle * 180) / Math.PI
 
 /** The same angle in (-180, 180] degrees. */
 export const wrapDegrees = (angle: Degrees): Degrees => {
-  const turned = ((angle + 180) % 360 + 360) % 360 - 180
+  const turned = ((((angle + 180) % 360) + 360) % 360) - 180
   return turned === -180 ? 180 : turned
 }
 

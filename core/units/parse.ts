@@ -15,7 +15,8 @@ export const metresPerFoot = 0.3048
 /** '1.234,5' and '1,234.5' both mean 1234.5; a lone comma is a decimal comma; a real minus sign is a minus. */
 function plainNumber(text: string): number {
   let s = text.replace(/[\u2212\u2013]/g, '-').replace(/\s/g, '')
-  const comma = s.lastIndexOf(','), dot = s.lastIndexOf('.')
+  const comma = s.lastIndexOf(',')
+  const dot = s.lastIndexOf('.')
   if (comma >= 0 && dot >= 0) s = comma > dot ? s.replace(/\./g, '').replace(',', '.') : s.replace(/,/g, '')
   else if (comma >= 0) s = s.replace(',', '.')
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(s) ? Number(s) : Number.NaN
@@ -27,8 +28,13 @@ function numberAndUnit(text: string): { value: number, unit: string } {
   return match ? { value: plainNumber(match[1]!), unit: (match[2] ?? '').trim() } : { value: Number.NaN, unit: '' }
 }
 
-const fail = (text: string, example: string): Parsed =>
-  ({ ok: false, why: text.trim() === '' ? `Type a value, for example ${example}.` : `“${text.trim()}” is not understood. Try ${example}.` })
+const fail = (text: string, example: string): Parsed => ({
+  ok: false,
+  why:
+    text.trim() === ''
+      ? `Type a value, for example ${example}.`
+      : `“${text.trim()}” is not understood. Try ${example}.`,
+})
 
 const done = (value: number): Parsed => ({ ok: true, value })
 
@@ -38,13 +44,17 @@ export function parseFrequency(text: string): Parsed {
   if (infix) return parseFrequency(`${infix[1]}.${infix[2]}k`)
   const { value, unit } = numberAndUnit(text)
   const scale = ({ '': 1, 'hz': 1, 'k': 1000, 'khz': 1000 } as Record<string, number>)[unit.toLowerCase()]
-  return Number.isFinite(value) && scale !== undefined ? done(Number((value * scale).toPrecision(12))) : fail(text, '80, 1.25k or 1k25')
+  return Number.isFinite(value) && scale !== undefined
+    ? done(Number((value * scale).toPrecision(12)))
+    : fail(text, '80, 1.25k or 1k25')
 }
 
 /** Level in dB from '-6', '-6,5 dB', '+3'. */
 export function parseLevel(text: string): Parsed {
   const { value, unit } = numberAndUnit(text)
-  return Number.isFinite(value) && ['', 'db'].includes(unit.toLowerCase()) ? done(value) : fail(text, '-6.5 or +3 dB')
+  return Number.isFinite(value) && ['', 'db'].includes(unit.toLowerCase())
+    ? done(value)
+    : fail(text, '-6.5 or +3 dB')
 }
 
 /** A number in `unit`, with or without the unit typed. */
@@ -68,7 +78,9 @@ export function parseLength(text: string, bare: LengthUnit = 'm'): Parsed {
 
 /** '3.50 m', or '11.5 ft' where feet are wanted (one place fewer: a foot is finer than it needs). */
 export const showLength = (length: Metres, unit: LengthUnit, places = 2): string =>
-  unit === 'm' ? `${showNumber(length, places)} m` : `${showNumber(length / metresPerFoot, Math.max(0, places - 1))} ft`
+  unit === 'm'
+    ? `${showNumber(length, places)} m`
+    : `${showNumber(length / metresPerFoot, Math.max(0, places - 1))} ft`
 
 /**
  * Time in seconds from '4.5 ms', '0.2 s', '250 us', '216 smp', '3 m', '10 ft'. A bare number is milliseconds.
@@ -79,13 +91,27 @@ export function parseDelay(text: string, context: ParseContext = {}): Parsed {
   const { value, unit } = numberAndUnit(text)
   if (!Number.isFinite(value)) return fail(text, example)
   switch (unit.toLowerCase()) {
-    case '': case 'ms': return done(value / 1000)
-    case 's': return done(value)
-    case 'us': case 'µs': case 'μs': return done(value / 1e6)
-    case 'smp': case 'sample': case 'samples': return context.sampleRate ? done(value / context.sampleRate) : fail(text, '4.5 ms')
-    case 'm': return context.speedOfSound ? done(value / context.speedOfSound) : fail(text, '4.5 ms')
-    case 'ft': case '\'': case 'feet': return context.speedOfSound ? done(value * metresPerFoot / context.speedOfSound) : fail(text, '4.5 ms')
-    default: return fail(text, example)
+    case '':
+    case 'ms':
+      return done(value / 1000)
+    case 's':
+      return done(value)
+    case 'us':
+    case 'µs':
+    case 'μs':
+      return done(value / 1e6)
+    case 'smp':
+    case 'sample':
+    case 'samples':
+      return context.sampleRate ? done(value / context.sampleRate) : fail(text, '4.5 ms')
+    case 'm':
+      return context.speedOfSound ? done(value / context.speedOfSound) : fail(text, '4.5 ms')
+    case 'ft':
+    case '\'':
+    case 'feet':
+      return context.speedOfSound ? done((value * metresPerFoot) / context.speedOfSound) : fail(text, '4.5 ms')
+    default:
+      return fail(text, example)
   }
 }
 
@@ -98,10 +124,10 @@ export function parseQ(text: string): Parsed {
 }
 
 /** Q of a bandwidth in octaves, analogue form. Source: Audio EQ Cookbook (W3C note): 1/Q = 2 sinh(ln 2 / 2 · BW). */
-export const qOfBandwidth = (octaves: number): number => 1 / (2 * Math.sinh(Math.LN2 / 2 * octaves))
+export const qOfBandwidth = (octaves: number): number => 1 / (2 * Math.sinh((Math.LN2 / 2) * octaves))
 
 /** Bandwidth in octaves of a Q: the inverse of `qOfBandwidth`. */
-export const bandwidthOfQ = (q: number): number => 2 / Math.LN2 * Math.asinh(1 / (2 * q))
+export const bandwidthOfQ = (q: number): number => (2 / Math.LN2) * Math.asinh(1 / (2 * q))
 
 /** Shortest text that reads back as the same number, at most `places` decimals, with a true minus sign. */
 export const showNumber = (value: number, places: number): string =>

@@ -7,15 +7,39 @@ export type Change = typeof changes.$inferSelect
 const oneMove = '2 seconds'
 
 /**
- * Records a change that can be taken back, in the transaction that makes it. What was taken back before cannot be made again
+ * Records a change that can be taken back, in the transaction that makes it. What was taken back before cannot
+ * be made again
  * from then on. Changes of one `gesture` are taken back together.
  */
-export async function recordChange(tx: Transaction, siteId: string, change: Pick<Change, 'what' | 'key' | 'old' | 'new'> & { gesture?: string | null }, who: string) {
-  await tx.update(changes).set({ replaced: true }).where(and(eq(changes.siteId, siteId), eq(changes.undone, true), eq(changes.replaced, false)))
+export async function recordChange(
+  tx: Transaction,
+  siteId: string,
+  change: Pick<Change, 'what' | 'key' | 'old' | 'new'> & { gesture?: string | null },
+  who: string,
+) {
+  await tx
+    .update(changes)
+    .set({ replaced: true })
+    .where(and(eq(changes.siteId, siteId), eq(changes.undone, true), eq(changes.replaced, false)))
   if (change.what === 'setting' && !change.gesture) {
-    const [last] = await tx.select({ id: changes.id, key: changes.key, who: changes.who, undone: changes.undone, gesture: changes.gesture, fresh: sql<boolean>`${changes.at} > now() - ${sql.raw(`interval '${oneMove}'`)}` }).from(changes).where(eq(changes.siteId, siteId)).orderBy(desc(changes.id)).limit(1)
+    const [last] = await tx
+      .select({
+        id: changes.id,
+        key: changes.key,
+        who: changes.who,
+        undone: changes.undone,
+        gesture: changes.gesture,
+        fresh: sql<boolean>`${changes.at} > now() - ${sql.raw(`interval '${oneMove}'`)}`,
+      })
+      .from(changes)
+      .where(eq(changes.siteId, siteId))
+      .orderBy(desc(changes.id))
+      .limit(1)
     if (last && last.key === change.key && last.who === who && last.fresh && !last.undone && !last.gesture) {
-      await tx.update(changes).set({ new: change.new, at: sql`now()` }).where(eq(changes.id, last.id))
+      await tx
+        .update(changes)
+        .set({ new: change.new, at: sql`now()` })
+        .where(eq(changes.id, last.id))
       return
     }
   }

@@ -13,7 +13,10 @@ let open: { pool: pg.Pool, db: Database } | null = null
 export function database(): Database {
   if (!open) {
     const connectionString = process.env.DATABASE_URL
-    if (!connectionString) throw new Error('DATABASE_URL is not set. Start Kovrin with `npm start`, or set it to a PostgreSQL server of your own.')
+    if (!connectionString)
+      throw new Error(
+        'DATABASE_URL is not set. Start Kovrin with `npm start`, or set it to a PostgreSQL server of your own.',
+      )
     const pool = new pg.Pool({ connectionString, max: 10 })
     pool.on('error', error => console.error(`Database connection lost: ${error.message}`))
     open = { pool, db: drizzle(pool, { schema }) }
@@ -22,7 +25,8 @@ export function database(): Database {
 }
 
 /** Brings the database's tables to this version. */
-export const migrateDatabase = () => migrate(database(), { migrationsFolder: join(process.cwd(), 'server/db/migrations') })
+export const migrateDatabase = () =>
+  migrate(database(), { migrationsFolder: join(process.cwd(), 'server/db/migrations') })
 
 export async function closeDatabase() {
   await open?.pool.end()

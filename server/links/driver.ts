@@ -1,6 +1,9 @@
 import type { Capability, ParameterPath, ParameterValue, Settings } from '../../core/rig'
 
-/** One open connection to one device, whatever protocol it speaks. Every promise rejects when the connection is lost. */
+/**
+ * One open connection to one device, whatever protocol it speaks. Every promise rejects when the connection is
+ * lost.
+ */
 export interface DeviceConnection {
   read(): Promise<{ capability: Capability, settings: Settings }>
   /** Writes one parameter and gives back what the device says it holds now. Rejects with the device's own reason. */

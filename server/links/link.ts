@@ -1,8 +1,15 @@
 import type { Capability, ParameterPath, ParameterValue, Settings } from '../../core/rig'
 import type { DeviceConnection, DeviceDriver } from './driver'
 
-/** searching: no one answers yet; reading: connected, taking over its settings; live: in step; lost: was live, is gone. */
-export interface LinkState { state: 'searching' | 'reading' | 'live' | 'lost', why: string | null, since: string }
+/**
+ * searching: no one answers yet; reading: connected, taking over its settings; live: in step; lost: was live,
+ * is gone.
+ */
+export interface LinkState {
+  state: 'searching' | 'reading' | 'live' | 'lost'
+  why: string | null
+  since: string
+}
 
 export interface LinkEvents {
   state(link: LinkState): void
@@ -11,16 +18,20 @@ export interface LinkEvents {
   changed(path: ParameterPath, value: ParameterValue): void
 }
 
-const retryAfter = [250, 500, 1000, 2000], pingEvery = 2000
+const retryAfter = [250, 500, 1000, 2000]
+const pingEvery = 2000
 
 /**
- * Holds one device's connection open for ever: connects, reads everything, stays in step, and starts anew when it is lost.
+ * Holds one device's connection open for ever: connects, reads everything, stays in step, and starts anew when
+ * it is lost.
  * `address` is asked anew at every try, since a stand-in may come back elsewhere.
  */
 export function createLink(driver: DeviceDriver, address: () => string | null, events: LinkEvents) {
   let state: LinkState = { state: 'searching', why: null, since: new Date().toISOString() }
   let connection: DeviceConnection | null = null
-  let tries = 0, stopped = false, everLive = false
+  let tries = 0
+  let stopped = false
+  let everLive = false
   let timer: NodeJS.Timeout | undefined
 
   const enter = (next: LinkState['state'], why: string | null = null) => {
@@ -54,21 +65,32 @@ export function createLink(driver: DeviceDriver, address: () => string | null, e
       enter('live')
       beat(opened)
     }
-    catch (error) { later((error as Error).message) }
+    catch (error) {
+      later((error as Error).message)
+    }
   }
 
   /** A dead cable closes nothing: ask now and then whether anybody is there. */
   const beat = (opened: DeviceConnection) => {
     timer = setTimeout(() => {
-      opened.ping().then(() => { if (connection === opened) beat(opened) }, () => {})
+      opened.ping().then(
+        () => {
+          if (connection === opened) beat(opened)
+        },
+        () => {},
+      )
     }, pingEvery)
   }
 
   void open()
   return {
-    get state() { return state },
+    get state() {
+      return state
+    },
     /** The open connection, or null while there is none to speak to. */
-    get connection() { return state.state === 'live' ? connection : null },
+    get connection() {
+      return state.state === 'live' ? connection : null
+    },
     stop() {
       stopped = true
       clearTimeout(timer)

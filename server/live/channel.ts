@@ -3,14 +3,21 @@ import type { ParameterPath, ParameterValue, Position, Settings, SitePlan, Sourc
 import type { TakeRecord } from '../db/sites'
 
 /** What every open page of a site is told. */
-export type SiteEvent =
-  | { type: 'draft', device: string, path: ParameterPath, value: ParameterValue, who: string }
-  | { type: 'held', device: string, path: ParameterPath, value: ParameterValue, revision: number, draft: Settings | null }
-  | { type: 'device', device: string, draft: Settings, held: Settings, revision: number }
-  | { type: 'link', device: string, link: LinkState }
-  | { type: 'plan', name: string, plan: SitePlan, sources: Source[], positions: Position[] }
-  | { type: 'take', take: TakeRecord }
-  | { type: 'take-gone', id: string }
+export type SiteEvent
+  = | { type: 'draft', device: string, path: ParameterPath, value: ParameterValue, who: string }
+    | {
+      type: 'held'
+      device: string
+      path: ParameterPath
+      value: ParameterValue
+      revision: number
+      draft: Settings | null
+    }
+    | { type: 'device', device: string, draft: Settings, held: Settings, revision: number }
+    | { type: 'link', device: string, link: LinkState }
+    | { type: 'plan', name: string, plan: SitePlan, sources: Source[], positions: Position[] }
+    | { type: 'take', take: TakeRecord }
+    | { type: 'take-gone', id: string }
 
 type Listener = (event: SiteEvent) => void
 const listeners = new Map<string, Set<Listener>>()

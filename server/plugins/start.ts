@@ -11,11 +11,15 @@ export default defineNitroPlugin((nitro) => {
     await startLinks()
   })()
   ready.catch((error: Error) => {
-    console.error(`Kovrin cannot start: ${error.message}${error.cause instanceof Error ? ` (${error.cause.message})` : ''}`)
+    console.error(
+      `Kovrin cannot start: ${error.message}${error.cause instanceof Error ? ` (${error.cause.message})` : ''}`,
+    )
     process.exit(1)
   })
   // no request is answered before the tables are there
-  nitro.hooks.hook('request', async () => { await ready })
+  nitro.hooks.hook('request', async () => {
+    await ready
+  })
   nitro.hooks.hook('close', async () => {
     stopLinks()
     await closeDatabase()

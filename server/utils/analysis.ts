@@ -4,7 +4,10 @@ import { queries, type AnalysisId, type AnalysisJob } from '../jobs/queries'
 
 const longest = 512 * 1024 * 1024
 
-/** Answers one analysis of the WAV in the request's body; 400 for a wrong option, 422 for a recording that cannot be analysed. */
+/**
+ * Answers one analysis of the WAV in the request's body; 400 for a wrong option, 422 for a recording that
+ * cannot be analysed.
+ */
 export async function answerAnalysis(event: H3Event, what: AnalysisId) {
   const query = checked(queries[what], getQuery(event))
   const bytes = await readBytes(event, longest)

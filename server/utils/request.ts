@@ -4,20 +4,40 @@ import * as v from 'valibot'
 /** The caller's own name for the history; a page sends it with every request. */
 export function whoAsks(event: H3Event): string {
   const given = getRequestHeader(event, 'x-kovrin-who')
-  try { return decodeURIComponent(given ?? '').trim().slice(0, 60) || 'Somebody' }
-  catch { return 'Somebody' }
+  try {
+    return (
+      decodeURIComponent(given ?? '')
+        .trim()
+        .slice(0, 60) || 'Somebody'
+    )
+  }
+  catch {
+    return 'Somebody'
+  }
 }
 
 /** A route parameter; it is always there, since the route would not match without it. */
 export const param = (event: H3Event, name: string): string => decodeURIComponent(getRouterParam(event, name)!)
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
-export async function readChecked<S extends v.GenericSchema>(event: H3Event, schema: S, longest = 1024 * 1024): Promise<v.InferOutput<S>> {
+export async function readChecked<S extends v.GenericSchema>(
+  event: H3Event,
+  schema: S,
+  longest = 1024 * 1024,
+): Promise<v.InferOutput<S>> {
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > longest) throw createError({ statusCode: 413, message: `At most ${longest} bytes of JSON are taken, ${claimed} were announced.` })
+  if (claimed > longest)
+    throw createError({
+      statusCode: 413,
+      message: `At most ${longest} bytes of JSON are taken, ${claimed} were announced.`,
+    })
   let body: unknown
-  try { body = await readBody(event) }
-  catch { throw createError({ statusCode: 400, message: 'The request’s body is not JSON.' }) }
+  try {
+    body = await readBody(event)
+  }
+  catch {
+    throw createError({ statusCode: 400, message: 'The request’s body is not JSON.' })
+  }
   return checked(schema, body)
 }
 
@@ -32,7 +52,8 @@ export function checked<S extends v.GenericSchema>(schema: S, value: unknown): v
 /** The body as bytes, at most `limit`; answers 413 or 400 otherwise. */
 export async function readBytes(event: H3Event, limit: number): Promise<Buffer> {
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > limit) throw createError({ statusCode: 413, message: `At most ${limit} bytes are taken, ${claimed} were announced.` })
+  if (claimed > limit)
+    throw createError({ statusCode: 413, message: `At most ${limit} bytes are taken, ${claimed} were announced.` })
   const bytes = await readRawBody(event, false)
   if (!bytes?.length) throw createError({ statusCode: 400, message: 'The request has no body.' })
   if (bytes.length > limit) throw createError({ statusCode: 413, message: `At most ${limit} bytes are taken.` })

@@ -5,7 +5,10 @@ import * as v from 'valibot'
 import { holdParameter, Settings, writeParameter, type ParameterValue } from '../../core/rig'
 import type { StandinDevice } from '../ropewalk/devices'
 
-/** One line of JSON a message, both ways: the stand-in's whole protocol until the open control protocol takes its place. */
+/**
+ * One line of JSON a message, both ways: the stand-in's whole protocol until the open control protocol takes
+ * its place.
+ */
 const Request = v.variant('op', [
   v.object({ id: v.number(), op: v.literal('describe') }),
   v.object({ id: v.number(), op: v.literal('set'), path: v.string(), value: v.unknown() }),
@@ -15,10 +18,15 @@ const Request = v.variant('op', [
 const longestLine = 64 * 1024
 
 /**
- * A device of the simulated rig: keeps its own settings in `stateFile` as a real one keeps them in its flash, answers over TCP on
+ * A device of the simulated rig: keeps its own settings in `stateFile` as a real one keeps them in its flash,
+ * answers over TCP on
  * loopback, and tells every other client what changed. Resolves with the port it listens on.
  */
-export function runDevice(device: StandinDevice, stateFile: string, port = 0): Promise<{ port: number, close: () => void }> {
+export function runDevice(
+  device: StandinDevice,
+  stateFile: string,
+  port = 0,
+): Promise<{ port: number, close: () => void }> {
   let settings = load(device, stateFile)
   const clients = new Set<Socket>()
   const send = (socket: Socket, message: object) => socket.write(`${JSON.stringify(message)}\n`)
@@ -36,10 +44,15 @@ export function runDevice(device: StandinDevice, stateFile: string, port = 0): P
       settings = writeParameter(settings, request.path, held.value)
       save(stateFile, settings)
       send(socket, { id, path: request.path, value: held.value })
-      for (const other of clients) if (other !== socket) send(other, { event: 'changed', path: request.path, value: held.value satisfies ParameterValue })
+      for (const other of clients)
+        if (other !== socket)
+          send(other, { event: 'changed', path: request.path, value: held.value satisfies ParameterValue })
     }
     catch (error) {
-      send(socket, { id, error: error instanceof SyntaxError ? 'Not JSON.' : `Not understood: ${(error as Error).message}` })
+      send(socket, {
+        id,
+        error: error instanceof SyntaxError ? 'Not JSON.' : `Not understood: ${(error as Error).message}`,
+      })
     }
   }
 
@@ -58,23 +71,33 @@ export function runDevice(device: StandinDevice, stateFile: string, port = 0): P
   })
   return new Promise((resolve, reject) => {
     server.once('error', reject)
-    server.listen(port, '127.0.0.1', () => resolve({
-      port: (server.address() as { port: number }).port,
-      close: () => { for (const c of clients) c.destroy(); server.close() },
-    }))
+    server.listen(port, '127.0.0.1', () =>
+      resolve({
+        port: (server.address() as { port: number }).port,
+        close: () => {
+          for (const c of clients) c.destroy()
+          server.close()
+        },
+      }),
+    )
   })
 }
 
 function load(device: StandinDevice, file: string): Settings {
   let text: string
-  try { text = readFileSync(file, 'utf8') }
+  try {
+    text = readFileSync(file, 'utf8')
+  }
   catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT') return device.delivered
     throw error
   }
   const stored = v.safeParse(v.pipe(v.string(), v.parseJson(), Settings), text)
   if (stored.success && stored.output.outputs.length === device.capability.outputs.count) return stored.output
-  console.error(`${device.name}: its stored settings are damaged; started as delivered, the damaged file is kept as ${file}.damaged`)
+  console.error(
+    `${device.name}: its stored settings are damaged; started as delivered, the damaged file is kept as `
+    + `${file}.damaged`,
+  )
   renameSync(file, `${file}.damaged`)
   return device.delivered
 }

@@ -3,20 +3,29 @@ import { realFft } from '../../core/dsp'
 /** Samples a block. */
 export const blockSize = 1024
 
-interface Kernel { parts: { re: Float64Array, im: Float64Array }[] }
+interface Kernel {
+  parts: { re: Float64Array, im: Float64Array }[]
+}
 
 /**
- * Streaming convolution with a long response: uniformly partitioned overlap-save (Stockham 1966; Gardner 1995). A new response
+ * Streaming convolution with a long response: uniformly partitioned overlap-save (Stockham 1966; Gardner 1995).
+ * A new response
  * takes over by a cross-fade over one block, so that a change never clicks.
  */
 export function createConvolver(longest: number) {
-  const size = 2 * blockSize, bins = blockSize + 1, most = Math.ceil(longest / blockSize)
+  const size = 2 * blockSize
+  const bins = blockSize + 1
+  const most = Math.ceil(longest / blockSize)
   const fft = realFft(size)
   const history = Array.from({ length: most }, () => ({ re: new Float64Array(bins), im: new Float64Array(bins) }))
-  const input = new Float64Array(size), work = new Float64Array(size), old = new Float64Array(size)
-  const sumRe = new Float64Array(bins), sumIm = new Float64Array(bins)
+  const input = new Float64Array(size)
+  const work = new Float64Array(size)
+  const old = new Float64Array(size)
+  const sumRe = new Float64Array(bins)
+  const sumIm = new Float64Array(bins)
   let newest = 0
-  let kernel: Kernel = { parts: [] }, next: Kernel | null = null
+  let kernel: Kernel = { parts: [] }
+  let next: Kernel | null = null
 
   const partition = (response: ArrayLike<number>): Kernel => {
     let peak = 0
@@ -25,7 +34,8 @@ export function createConvolver(longest: number) {
     while (end > 0 && Math.abs(response[end - 1]!) < peak * 1e-6) end--
     return {
       parts: Array.from({ length: Math.min(most, Math.ceil(end / blockSize)) }, (_, p) => {
-        const re = new Float64Array(bins), im = new Float64Array(bins)
+        const re = new Float64Array(bins)
+        const im = new Float64Array(bins)
         work.fill(0)
         for (let n = 0; n < blockSize && p * blockSize + n < end; n++) work[n] = response[p * blockSize + n]!
         fft.forward(work, re, im)
@@ -38,7 +48,8 @@ export function createConvolver(longest: number) {
     sumRe.fill(0)
     sumIm.fill(0)
     for (let p = 0; p < parts.length; p++) {
-      const { re: hr, im: hi } = parts[p]!, { re: xr, im: xi } = history[(newest - p + most) % most]!
+      const { re: hr, im: hi } = parts[p]!
+      const { re: xr, im: xi } = history[(newest - p + most) % most]!
       for (let k = 0; k < bins; k++) {
         sumRe[k]! += xr[k]! * hr[k]! - xi[k]! * hi[k]!
         sumIm[k]! += xr[k]! * hi[k]! + xi[k]! * hr[k]!
@@ -49,7 +60,9 @@ export function createConvolver(longest: number) {
 
   return {
     /** Takes over from the next block on. */
-    respond(response: ArrayLike<number>) { next = partition(response) },
+    respond(response: ArrayLike<number>) {
+      next = partition(response)
+    },
     /** One block in, one block out (both `blockSize` samples). */
     process(block: Float32Array, out: Float32Array) {
       input.copyWithin(0, blockSize)

@@ -3,34 +3,77 @@ import { scipy } from '../../core/reference/scipy'
 import { distance, speedOfSound } from '../../core/acoustics'
 import { magnitude, seededRandom, standardGrid, unity, type Curve } from '../../core/dsp'
 import { createLive, createRing, ringWriter, smooth } from '../../core/measure'
-import { pathResponse, routeDelay, routes, sourceOutputs, writeParameter, type ParameterValue, type Rig } from '../../core/rig'
+import {
+  pathResponse,
+  routeDelay,
+  routes,
+  sourceOutputs,
+  writeParameter,
+  type ParameterValue,
+  type Rig,
+} from '../../core/rig'
 import { ropewalk } from '../ropewalk/site'
 import { ropewalkDevices } from '../ropewalk/devices'
 import { blockSize, createConvolver } from './convolver'
 import { createVenue } from './venue'
 
 const { plan, sources, positions } = ropewalk
-const source = sources[0]!, position = positions[0]!
-const delivered: Rig = { devices: Object.fromEntries(ropewalkDevices.map(d => [d.id, { capability: d.capability, settings: d.delivered }])), wires: plan.wires }
-const edited = (path: string, value: ParameterValue): Rig =>
-  ({ ...delivered, devices: { ...delivered.devices, processor: { ...delivered.devices.processor!, settings: writeParameter(delivered.devices.processor!.settings, path, value) } } })
+const source = sources[0]!
+const position = positions[0]!
+const delivered: Rig = {
+  devices: Object.fromEntries(
+    ropewalkDevices.map(d => [d.id, { capability: d.capability, settings: d.delivered }]),
+  ),
+  wires: plan.wires,
+}
+const edited = (path: string, value: ParameterValue): Rig => ({
+  ...delivered,
+  devices: {
+    ...delivered.devices,
+    processor: {
+      ...delivered.devices.processor!,
+      settings: writeParameter(delivered.devices.processor!.settings, path, value),
+    },
+  },
+})
 
 /** Measures the venue with the live engine for some seconds, as the page does. */
 function measure(rig: Rig, seconds = 6, then?: { at: number, rig: Rig }) {
   const venue = createVenue(plan, sources, position.place)
   venue.holds(rig)
   venue.generator.start()
-  const ring = createRing(venue.sampleRate, 2, 2 ** 18), writer = ringWriter(ring)
-  const live = createLive(ring, { reference: 1, microphone: 0, length: 16_384, overlap: 0.75, averaging: { kind: 'exponential', time: 2 } })
-  const playback = new Float32Array(blockSize), heard = new Float32Array(blockSize)
-  let found = false, changed = false, loudestStep = 0, last = 0
-  for (let n = 0; n < seconds * venue.sampleRate / blockSize; n++) {
-    if (then && !changed && n * blockSize >= then.at * venue.sampleRate) { venue.holds(then.rig); live.restart(); changed = true }
+  const ring = createRing(venue.sampleRate, 2, 2 ** 18)
+  const writer = ringWriter(ring)
+  const live = createLive(ring, {
+    reference: 1,
+    microphone: 0,
+    length: 16_384,
+    overlap: 0.75,
+    averaging: { kind: 'exponential', time: 2 },
+  })
+  const playback = new Float32Array(blockSize)
+  const heard = new Float32Array(blockSize)
+  let found = false
+  let changed = false
+  let loudestStep = 0
+  let last = 0
+  for (let n = 0; n < (seconds * venue.sampleRate) / blockSize; n++) {
+    if (then && !changed && n * blockSize >= then.at * venue.sampleRate) {
+      venue.holds(then.rig)
+      live.restart()
+      changed = true
+    }
     venue.process(playback, heard)
-    for (const v of heard) { loudestStep = Math.max(loudestStep, Math.abs(v - last)); last = v }
+    for (const v of heard) {
+      loudestStep = Math.max(loudestStep, Math.abs(v - last))
+      last = v
+    }
     writer.write([heard, playback], blockSize)
     const arrival = !found && n * blockSize > 48_000 ? live.findArrival() : null
-    if (arrival) { found = true; live.setDelay(arrival.time) }
+    if (arrival) {
+      found = true
+      live.setDelay(arrival.time)
+    }
     live.poll()
   }
   const curve: Curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
@@ -44,15 +87,20 @@ describe('the simulated hall', () => {
   const before = measure(delivered)
 
   it('sound arrives when electronics and distance say', () => {
-    expect(Math.abs(before.live.trackArrival()!.time - flight - routeDelay(delivered, route!))).toBeLessThan(0.0001) // the cabinet itself adds some hundredths
+    // the cabinet itself adds some hundredths
+    expect(Math.abs(before.live.trackArrival()!.time - flight - routeDelay(delivered, route!))).toBeLessThan(0.0001)
   })
   it('a setting in the device changes the measurement by exactly its response', () => {
     const rig = edited('/outputs/0/eq/3', { on: true, type: 'peaking', frequency: 2000, gain: -9, q: 1 })
     const after = measure(rig, 8, { at: 3, rig })
     const out = sourceOutputs(source)[0]!
-    const was = magnitude(pathResponse(delivered, plan.feed, out, standardGrid)), is = magnitude(pathResponse(rig, plan.feed, out, standardGrid))
-    const a = magnitude(smooth(before.curve, 6)), b = magnitude(smooth(after.curve, 6)) // noise and reflections scatter single points
-    standardGrid.forEach((f, k) => { if (f > 300 && f < 8000) expect(Math.abs((b[k]! - a[k]!) - (is[k]! - was[k]!)), `${f} Hz`).toBeLessThan(0.7) })
+    const was = magnitude(pathResponse(delivered, plan.feed, out, standardGrid))
+    const is = magnitude(pathResponse(rig, plan.feed, out, standardGrid))
+    const a = magnitude(smooth(before.curve, 6))
+    const b = magnitude(smooth(after.curve, 6)) // noise and reflections scatter single points
+    standardGrid.forEach((f, k) => {
+      if (f > 300 && f < 8000) expect(Math.abs(b[k]! - a[k]! - (is[k]! - was[k]!)), `${f} Hz`).toBeLessThan(0.7)
+    })
   })
   it('a muted device is silent: no arrival, no coherence', () => {
     const { live, curve } = measure(edited('/outputs/0/mute', true), 4)
@@ -69,17 +117,22 @@ describe('the simulated hall', () => {
 describe('streaming convolution', () => {
   it('equals scipy.signal.lfilter with the whole response', async () => {
     const random = seededRandom(2)
-    const h = Float64Array.from({ length: 3000 }, () => random() - 0.5), x = Float32Array.from({ length: blockSize * 6 }, () => random() - 0.5)
-    const convolver = createConvolver(4096), y = new Float32Array(x.length)
+    const h = Float64Array.from({ length: 3000 }, () => random() - 0.5)
+    const x = Float32Array.from({ length: blockSize * 6 }, () => random() - 0.5)
+    const convolver = createConvolver(4096)
+    const y = new Float32Array(x.length)
     convolver.respond(h)
     const zero = new Float32Array(blockSize)
     convolver.process(zero, new Float32Array(blockSize)) // the take-over fade
-    for (let at = 0; at < x.length; at += blockSize) convolver.process(x.subarray(at, at + blockSize), y.subarray(at, at + blockSize))
+    for (let at = 0; at < x.length; at += blockSize)
+      convolver.process(x.subarray(at, at + blockSize), y.subarray(at, at + blockSize))
     const truth = await scipy<number[]>('lfilter', { b: h, a: [1], x })
     truth.forEach((v, n) => expect(Math.abs(y[n]! - v)).toBeLessThan(1e-4))
   })
   it('two microphones hear the same loudspeaker from where each stands; one is moved, the other goes on', () => {
-    const venue = createVenue(plan, sources, position.place, positions[1]!.place), playback = new Float32Array(blockSize), heard = [new Float32Array(blockSize), new Float32Array(blockSize)]
+    const venue = createVenue(plan, sources, position.place, positions[1]!.place)
+    const playback = new Float32Array(blockSize)
+    const heard = [new Float32Array(blockSize), new Float32Array(blockSize)]
     venue.holds(delivered)
     venue.generator.signal({ kind: 'clicks' })
     venue.generator.level(-6)
@@ -88,14 +141,27 @@ describe('streaming convolution', () => {
     const play = (seconds: number) => {
       first.fill(Infinity)
       let clicked = -1
-      for (let n = 0; n < seconds * venue.sampleRate / blockSize; n++) {
+      for (let n = 0; n < (seconds * venue.sampleRate) / blockSize; n++) {
         venue.process(playback, ...heard)
-        playback.forEach((v, k) => { if (Math.abs(v) > 0.1 && (clicked < 0 || n * blockSize + k - clicked > 30_000)) { clicked = n * blockSize + k; first.fill(Infinity) } })
-        if (clicked >= 0) heard.forEach((h, m) => { const k = h.findIndex(v => Math.abs(v) > 0.02); if (k >= 0 && first[m] === Infinity) first[m] = n * blockSize + k - clicked })
+        playback.forEach((v, k) => {
+          if (Math.abs(v) > 0.1 && (clicked < 0 || n * blockSize + k - clicked > 30_000)) {
+            clicked = n * blockSize + k
+            first.fill(Infinity)
+          }
+        })
+        if (clicked >= 0)
+          heard.forEach((h, m) => {
+            const k = h.findIndex(v => Math.abs(v) > 0.02)
+            if (k >= 0 && first[m] === Infinity) first[m] = n * blockSize + k - clicked
+          })
       }
     }
     play(3.6)
-    const apart = (a: number, b: number) => (distance(source.elements[0]!.place, positions[a]!.place) - distance(source.elements[0]!.place, positions[b]!.place)) / speedOfSound(plan.air.temperature) * venue.sampleRate
+    const apart = (a: number, b: number) =>
+      ((distance(source.elements[0]!.place, positions[a]!.place)
+        - distance(source.elements[0]!.place, positions[b]!.place))
+      / speedOfSound(plan.air.temperature))
+    * venue.sampleRate
     expect(Math.abs(first[0]! - first[1]! - apart(0, 1))).toBeLessThan(12)
     venue.moveMicrophones([position.place, positions[2]!.place])
     play(3.6)

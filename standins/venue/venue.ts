@@ -5,14 +5,21 @@ import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate } from '
 import { createBackground, type BackgroundId } from './background'
 import { blockSize, createConvolver } from './convolver'
 
-/** Length of the response of the electronics in samples: 0.68 s, for delays up to half a second and what filters ring. */
+/**
+ * Length of the response of the electronics in samples: 0.68 s, for delays up to half a second and what filters
+ * ring.
+ */
 const pathLength = 2 ** 15
-const pathBins = Float64Array.from({ length: pathLength / 2 + 1 }, (_, k) => k * venueRate / pathLength)
+const pathBins = Float64Array.from({ length: pathLength / 2 + 1 }, (_, k) => (k * venueRate) / pathLength)
 
 /** An evening lasts ten minutes here; the air is stepped every four seconds. */
-const eveningLasts = 600, driftEvery = Math.round(4 * venueRate / blockSize)
+const eveningLasts = 600
+const driftEvery = Math.round((4 * venueRate) / blockSize)
 
-/** One output that drives cabinets: its electronics, which follow the devices, and the hall behind it, which follows the microphone. */
+/**
+ * One output that drives cabinets: its electronics, which follow the devices, and the hall behind it, which
+ * follows the microphone.
+ */
 interface Way {
   output: Endpoint
   cabinets: { source: Source, number: number }[]
@@ -27,18 +34,24 @@ interface Way {
 }
 
 /**
- * The simulated hall: one signal feeds the rig, microphones can be moved; null where none stands, which hears nothing. What is
+ * The simulated hall: one signal feeds the rig, microphones can be moved; null where none stands, which hears
+ * nothing. What is
  * heard follows the settings that the devices hold.
  */
 export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...microphones: (Place | null)[]) {
   const generator = createGenerator(venueRate, 20)
   const background = createBackground(venueRate)
-  const pathFft = realFft(pathLength), roomFft = realFft(responseLength)
-  const pathResult = new Float64Array(pathLength), roomResult = new Float64Array(responseLength)
+  const pathFft = realFft(pathLength)
+  const roomFft = realFft(responseLength)
+  const pathResult = new Float64Array(pathLength)
+  const roomResult = new Float64Array(responseLength)
   /** The plan as drawn; `plan` is the same with the air of the moment. */
-  let basis = firstPlan, plan = firstPlan
+  let basis = firstPlan
+  let plan = firstPlan
   const places = [...microphones]
-  let evening = false, blocks = 0, order = usualOrder
+  let evening = false
+  let blocks = 0
+  let order = usualOrder
   const ways = new Map<string, Way>()
 
   /** Sorts cabinets to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
@@ -47,7 +60,15 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     for (const source of sources) {
       source.elements.forEach((element, number) => {
         const key = `${element.output.device}:${element.output.channel}`
-        const way = ways.get(key) ?? { output: element.output, cabinets: [], path: createConvolver(pathLength), rooms: places.map(() => undefined), hallKnown: places.map(p => !p), fed: false, ringing: 0 }
+        const way = ways.get(key) ?? {
+          output: element.output,
+          cabinets: [],
+          path: createConvolver(pathLength),
+          rooms: places.map(() => undefined),
+          hallKnown: places.map(p => !p),
+          fed: false,
+          ringing: 0,
+        }
         way.cabinets.push({ source, number })
         ways.set(key, way)
       })
@@ -58,7 +79,12 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   const setRoom = (way: Way, microphone: number) => {
     const place = places[microphone]
     if (!place) return
-    const sum: Curve = { frequencies: venueBins, re: new Float64Array(venueBins.length), im: new Float64Array(venueBins.length), coherence: null }
+    const sum: Curve = {
+      frequencies: venueBins,
+      re: new Float64Array(venueBins.length),
+      im: new Float64Array(venueBins.length),
+      coherence: null,
+    }
     for (const { source, number } of way.cabinets) {
       const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place, order)
       for (let k = 0; k < one.re.length; k++) {
@@ -67,7 +93,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
       }
     }
     roomFft.inverse(sum.re, sum.im, roomResult)
-    const room = way.rooms[microphone] ??= createConvolver(responseLength)
+    const room = (way.rooms[microphone] ??= createConvolver(responseLength))
     room.respond(roomResult)
     way.hallKnown[microphone] = true
   }
@@ -75,11 +101,15 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   const due = new Map<string, () => void>()
   const mustSettle = (way: Way) => {
     if (!way.cabinets.length || !(way.fed || way.ringing > 0)) return
-    way.hallKnown.forEach((known, m) => { if (!known) due.set(`${way.output.device}:${way.output.channel}/${m}`, () => setRoom(way, m)) })
+    way.hallKnown.forEach((known, m) => {
+      if (!known) due.set(`${way.output.device}:${way.output.channel}/${m}`, () => setRoom(way, m))
+    })
   }
   /** The hall behind a way is another one, at all microphones or at one. */
   const hallChanged = (way: Way, microphone?: number) => {
-    way.hallKnown = way.hallKnown.map((known, m) => !places[m] || (known && microphone !== undefined && m !== microphone))
+    way.hallKnown = way.hallKnown.map(
+      (known, m) => !places[m] || (known && microphone !== undefined && m !== microphone),
+    )
     mustSettle(way)
   }
   const settleOne = () => {
@@ -89,7 +119,9 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     }
   }
 
-  const driven = new Float32Array(blockSize), noise = new Float32Array(blockSize), arrived = new Float32Array(blockSize)
+  const driven = new Float32Array(blockSize)
+  const noise = new Float32Array(blockSize)
+  const arrived = new Float32Array(blockSize)
   /** What the devices hold now. */
   const holds = (rig: Rig) => {
     for (const way of ways.values()) {
@@ -107,9 +139,13 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
 
   /** One step of the evening: the air on its way from now to show time, every way heard through it. */
   const drift = () => {
-    const part = Math.min(1, blocks * blockSize / venueRate / eveningLasts), { air, airLater } = basis
+    const part = Math.min(1, (blocks * blockSize) / venueRate / eveningLasts)
+    const { air, airLater } = basis
     const between = (key: 'temperature' | 'humidity' | 'pressure') => air[key] + (airLater[key] - air[key]) * part
-    plan = { ...basis, air: { temperature: between('temperature'), humidity: between('humidity'), pressure: between('pressure') } }
+    plan = {
+      ...basis,
+      air: { temperature: between('temperature'), humidity: between('humidity'), pressure: between('pressure') },
+    }
     for (const way of ways.values()) hallChanged(way)
     if (part === 1) evening = false
   }
@@ -117,7 +153,10 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   const hear = (fed: Float32Array, heard: Float32Array[]) => {
     noise.fill(0)
     background.addTo(noise)
-    heard.forEach((h, m) => { if (places[m]) h.set(noise); else h.fill(0) })
+    heard.forEach((h, m) => {
+      if (places[m]) h.set(noise)
+      else h.fill(0)
+    })
     if (evening && ++blocks % driftEvery === 0) drift()
     settleOne()
     for (const way of ways.values()) {
@@ -151,14 +190,18 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
       order = to
       for (const way of ways.values()) hallChanged(way)
     },
-    get temperature() { return plan.air.temperature },
+    get temperature() {
+      return plan.air.temperature
+    },
     sampleRate: venueRate,
     holds,
     /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
     replan(nextPlan: SitePlan, sources: Source[], to: readonly (Place | null)[], rig: Rig) {
       basis = plan = nextPlan
       evening = false
-      to.forEach((p, m) => { if (m < places.length) places[m] = p && { ...p } })
+      to.forEach((p, m) => {
+        if (m < places.length) places[m] = p && { ...p }
+      })
       wire(sources)
       for (const way of ways.values()) hallChanged(way)
       holds(rig)
@@ -172,7 +215,9 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
       })
     },
     /** True while part of the hall is still computed: what is heard is not yet all of the newest plan. */
-    get settling() { return due.size > 0 },
+    get settling() {
+      return due.size > 0
+    },
     /** The next block (`blockSize` samples): what the generator plays, and what each microphone hears of it. */
     process(playback: Float32Array, ...heard: Float32Array[]) {
       generator.fill(playback)

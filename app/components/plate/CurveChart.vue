@@ -34,19 +34,52 @@ const { ink, fresh, frequency, straight } = useChartInk()
 const endLabels: Plugin<'line'> = {
   id: 'endLabels',
   afterDatasetsDraw({ ctx, chartArea, scales }) {
-    const scale = scales.y!, room = Math.max(1, Math.floor(chartArea.height / 15))
+    const scale = scales.y!
+    const room = Math.max(1, Math.floor(chartArea.height / 15))
     /** The end of a line; and whether it runs under the chart nearly all the way, where nobody sees it. */
-    const all = props.traces.map((t) => {
-      const last = t.values.findLastIndex((v, k) => Number.isFinite(v) && props.xs[k]! <= props.x.max * 0.98)
-      let under = 0, heard = 0
-      for (let k = 0; k < t.values.length; k += 8) if (Number.isFinite(t.values[k]!) && props.xs[k]! >= props.x.min && props.xs[k]! <= props.x.max) { heard++; if (t.values[k]! < props.min) under++ }
-      return { t, name: heard > 0 && under > 0.9 * heard ? `${t.name} ↓ below` : t.name, y: last < 0 ? Number.NaN : Math.min(chartArea.bottom - 6, Math.max(chartArea.top + 6, scale.getPixelForValue(t.values[last]!))) }
-    }).filter(l => Number.isFinite(l.y))
+    const all = props.traces
+      .map((t) => {
+        const last = t.values.findLastIndex((v, k) => Number.isFinite(v) && props.xs[k]! <= props.x.max * 0.98)
+        let under = 0
+        let heard = 0
+        for (let k = 0; k < t.values.length; k += 8)
+          if (Number.isFinite(t.values[k]!) && props.xs[k]! >= props.x.min && props.xs[k]! <= props.x.max) {
+            heard++
+            if (t.values[k]! < props.min) under++
+          }
+        return {
+          t,
+          name: heard > 0 && under > 0.9 * heard ? `${t.name} ↓ below` : t.name,
+          y:
+            last < 0
+              ? Number.NaN
+              : Math.min(
+                  chartArea.bottom - 6,
+                  Math.max(chartArea.top + 6, scale.getPixelForValue(t.values[last]!)),
+                ),
+        }
+      })
+      .filter(l => Number.isFinite(l.y))
     // where they do not all fit, what runs now is named before what is kept
-    const at = (all.length <= room ? all : [...all].sort((a, b) => Number(b.t.strong) - Number(a.t.strong) || Number(a.t.still === 'kept') - Number(b.t.still === 'kept')).slice(0, room - 1)).sort((a, b) => a.y - b.y)
-    at.forEach((l, k) => { if (k) l.y = Math.max(l.y, at[k - 1]!.y + 15) })
+    const at = (
+      all.length <= room
+        ? all
+        : [...all]
+            .sort(
+              (a, b) =>
+                Number(b.t.strong) - Number(a.t.strong)
+                || Number(a.t.still === 'kept') - Number(b.t.still === 'kept'),
+            )
+            .slice(0, room - 1)
+    ).sort((a, b) => a.y - b.y)
+    at.forEach((l, k) => {
+      if (k) l.y = Math.max(l.y, at[k - 1]!.y + 15)
+    })
     const over = at.length ? at[at.length - 1]!.y - (chartArea.bottom - 4) : 0
-    if (over > 0) at.forEach((l) => { l.y -= over })
+    if (over > 0)
+      at.forEach((l) => {
+        l.y -= over
+      })
     ctx.save()
     ctx.textBaseline = 'middle'
     for (const { t, name, y } of at) {
@@ -74,7 +107,10 @@ const cursorLine: Plugin<'line'> = {
       ctx.lineTo(...b)
       ctx.stroke()
     }
-    for (const [at, dash] of [[props.cursor, [2, 3]], [props.pinned ?? null, [6, 3]]] as const) {
+    for (const [at, dash] of [
+      [props.cursor, [2, 3]],
+      [props.pinned ?? null, [6, 3]],
+    ] as const) {
       if (at === null || at >= props.xs.length) continue
       const x = scales.x!.getPixelForValue(props.xs[at]!)
       if (x >= chartArea.left && x <= chartArea.right) stroke([x, chartArea.top], [x, chartArea.bottom], [...dash])
@@ -89,13 +125,18 @@ const cursorLine: Plugin<'line'> = {
 }
 
 /** Pixels of `xs`, found anew only when the axis or the area changes. */
-let pixels = new Float32Array(0), pixelsFor = ''
+let pixels = new Float32Array(0)
+let pixelsFor = ''
 function ground({ chartArea, scales }: Chart<'line'>): Ground {
-  const { left, top, width, height } = chartArea, key = `${left} ${width} ${props.x.kind} ${props.x.min} ${props.x.max} ${props.xs.length} ${props.xs[0]} ${props.xs[1]}`
+  const { left, top, width, height } = chartArea
+  const key = `${left} ${width} ${props.x.kind} ${props.x.min} ${props.x.max} ${props.xs.length} ${props.xs[0]} ${props.xs[1]}`
   if (key !== pixelsFor) {
     pixelsFor = key
-    const [from, to] = props.x.kind === 'frequency' ? [props.x.min / 1.02, props.x.max * 1.02] : [props.x.min - 0.5, props.x.max + 0.5] // a point beyond each edge, so that lines run into it
-    pixels = Float32Array.from(props.xs, x => x < from || x > to ? Number.NaN : scales.x!.getPixelForValue(x))
+    const [from, to]
+      = props.x.kind === 'frequency'
+        ? [props.x.min / 1.02, props.x.max * 1.02]
+        : [props.x.min - 0.5, props.x.max + 0.5] // a point beyond each edge, so that lines run into it
+    pixels = Float32Array.from(props.xs, x => (x < from || x > to ? Number.NaN : scales.x!.getPixelForValue(x)))
   }
   return { left, top, width, height, min: props.min, max: props.max, xs: pixels }
 }
@@ -108,19 +149,35 @@ const layers = { kept: createStillLayer(), slow: createStillLayer() }
 const lines: Plugin<'line'> = {
   id: 'lines',
   beforeDatasetsDraw(chart) {
-    const { ctx, chartArea } = chart, at = ground(chart)
+    const { ctx, chartArea } = chart
+    const at = ground(chart)
     ctx.save()
     ctx.beginPath()
     ctx.rect(chartArea.left, chartArea.top, chartArea.width, chartArea.height)
     ctx.clip()
-    for (const still of ['kept', 'slow'] as const) layers[still](ctx, props.traces.filter(t => t.still === still), at, view.theme, ink)
-    drawTraces(ctx, props.traces.filter(t => !t.still), at, ink)
+    for (const still of ['kept', 'slow'] as const)
+      layers[still](
+        ctx,
+        props.traces.filter(t => t.still === still),
+        at,
+        view.theme,
+        ink,
+      )
+    drawTraces(
+      ctx,
+      props.traces.filter(t => !t.still),
+      at,
+      ink,
+    )
     ctx.restore()
   },
 }
 
 const scales = () => ({
-  x: props.x.kind === 'frequency' ? frequency(props.x.min, props.x.max) : straight(props.x.min, props.x.max, undefined, false),
+  x:
+    props.x.kind === 'frequency'
+      ? frequency(props.x.min, props.x.max)
+      : straight(props.x.min, props.x.max, undefined, false),
   y: straight(props.min, props.max, props.step, true),
 })
 
@@ -136,35 +193,65 @@ function rule() {
 onMounted(async () => {
   await document.fonts.ready
   chart = new Chart<'line'>(canvas.value!, {
-    type: 'line', data: { datasets: [] }, plugins: [lines, endLabels, cursorLine],
+    type: 'line',
+    data: { datasets: [] },
+    plugins: [lines, endLabels, cursorLine],
     options: {
-      animation: false, responsive: true, maintainAspectRatio: false, events: [],
-      layout: { padding: { right: labelRoom, top: 4, left: 0, bottom: 0 } }, scales: scales(), plugins: { legend: { display: false }, tooltip: { enabled: false } },
+      animation: false,
+      responsive: true,
+      maintainAspectRatio: false,
+      events: [],
+      layout: { padding: { right: labelRoom, top: 4, left: 0, bottom: 0 } },
+      scales: scales(),
+      plugins: { legend: { display: false }, tooltip: { enabled: false } },
     },
   })
 })
 onBeforeUnmount(() => chart?.destroy())
 watch(() => props.traces, draw, { flush: 'post' })
 watch(() => [props.min, props.max, props.x.min, props.x.max, view.theme], rule, { flush: 'post' })
-watch(() => [props.cursor, props.pinned, props.line], () => chart?.draw())
+watch(
+  () => [props.cursor, props.pinned, props.line],
+  () => chart?.draw(),
+)
 
 /** The point of `xs` under the pointer. */
 function pointAt(event: PointerEvent): number | null {
   if (!chart) return null
-  const { left } = canvas.value!.getBoundingClientRect(), { chartArea, scales: s } = chart, x = event.clientX - left
+  const { left } = canvas.value!.getBoundingClientRect()
+  const { chartArea, scales: s } = chart
+  const x = event.clientX - left
   if (x < chartArea.left || x > chartArea.right) return null
-  const value = s.x!.getValueForPixel(x)!, away = (g: number) => props.x.kind === 'frequency' ? Math.abs(Math.log(g / value)) : Math.abs(g - value)
-  return props.xs.reduce((best, g, k) => away(g) < away(props.xs[best]!) ? k : best, 0)
+  const value = s.x!.getValueForPixel(x)!
+  const away = (g: number) => (props.x.kind === 'frequency' ? Math.abs(Math.log(g / value)) : Math.abs(g - value))
+  return props.xs.reduce((best, g, k) => (away(g) < away(props.xs[best]!) ? k : best), 0)
 }
 </script>
 
 <template>
-  <div class="area" :data-chart="name" @pointermove="emit('cursor', pointAt($event))" @pointerleave="emit('cursor', null)" @click="emit('pin', pointAt($event as PointerEvent))">
-    <canvas ref="canvas" role="img" :aria-label="`${name} in ${unit} over ${x.kind === 'frequency' ? 'frequency in Hz' : 'time in ms'}`" />
+  <div
+    class="area"
+    :data-chart="name"
+    @pointermove="emit('cursor', pointAt($event))"
+    @pointerleave="emit('cursor', null)"
+    @click="emit('pin', pointAt($event as PointerEvent))"
+  >
+    <canvas
+      ref="canvas"
+      role="img"
+      :aria-label="`${name} in ${unit} over ${x.kind === 'frequency' ? 'frequency in Hz' : 'time in ms'}`"
+    />
   </div>
 </template>
 
 <style scoped>
-.area { min-height: 0; min-width: 0; position: relative; }
-canvas { position: absolute; inset: 0; }
+.area {
+  min-height: 0;
+  min-width: 0;
+  position: relative;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+}
 </style>

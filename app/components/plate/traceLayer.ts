@@ -1,17 +1,39 @@
 import type { Trace } from './traces'
 
-/** Where traces are drawn: the chart's area in CSS pixels, and the level axis. `xs` are pixels, NaN outside the axis. */
-export interface Ground { left: number, top: number, width: number, height: number, min: number, max: number, xs: Float32Array }
+/**
+ * Where traces are drawn: the chart's area in CSS pixels, and the level axis. `xs` are pixels, NaN outside the
+ * axis.
+ */
+export interface Ground {
+  left: number
+  top: number
+  width: number
+  height: number
+  min: number
+  max: number
+  xs: Float32Array
+}
 
 const dashes = [[], [7, 3], [2, 3], [9, 3, 2, 3], [4, 4]]
 
-/** Both inks of one line in one walk: pale where it cannot be trusted, full where it can. A step between the two is pale. */
+/**
+ * Both inks of one line in one walk: pale where it cannot be trusted, full where it can. A step between the two
+ * is pale.
+ */
 function strokes(t: Trace, { top, height, min, max, xs }: Ground): [pale: Path2D, full: Path2D] {
-  const pale = new Path2D(), full = new Path2D(), scale = height / (max - min)
-  let pen: Path2D | null = null, px = 0, py = 0
+  const pale = new Path2D()
+  const full = new Path2D()
+  const scale = height / (max - min)
+  let pen: Path2D | null = null
+  let px = 0
+  let py = 0
   for (let k = 0; k < t.values.length; k++) {
-    const x = xs[k]!, v = t.values[k]!
-    if (!(x === x && v === v) || !Number.isFinite(v)) { pen = null; continue } // NaN is the only value that differs from itself
+    const x = xs[k]!
+    const v = t.values[k]!
+    if (!(x === x && v === v) || !Number.isFinite(v)) {
+      pen = null
+      continue
+    } // NaN is the only value that differs from itself
     const y = top + Math.max(-1e4, Math.min(1e4, (max - v) * scale))
     if (px !== px || !k || pen === null) {
       pen = t.trusted[k] ? full : pale
@@ -19,7 +41,10 @@ function strokes(t: Trace, { top, height, min, max, xs }: Ground): [pale: Path2D
     }
     else {
       const next = t.trusted[k] && t.trusted[k - 1] ? full : pale
-      if (next !== pen) { pen = next; pen.moveTo(px, py) }
+      if (next !== pen) {
+        pen = next
+        pen.moveTo(px, py)
+      }
       pen.lineTo(x, y)
     }
     px = x
@@ -29,13 +54,21 @@ function strokes(t: Trace, { top, height, min, max, xs }: Ground): [pale: Path2D
 }
 
 /** Draws lines in their colours (`ink` of a hue), dashes and weights, and their bands behind them. The caller clips. */
-export function drawTraces(ctx: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D, traces: readonly Trace[], ground: Ground, ink: (name: string) => string) {
-  const { top, height, min, max, xs } = ground, y = (v: number) => top + (max - v) * height / (max - min)
+export function drawTraces(
+  ctx: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
+  traces: readonly Trace[],
+  ground: Ground,
+  ink: (name: string) => string,
+) {
+  const { top, height, min, max, xs } = ground
+  const y = (v: number) => top + ((max - v) * height) / (max - min)
   ctx.lineJoin = 'round'
   for (const t of traces) {
     const colour = ink(`--hue-${t.hue}`)
     if (t.band) {
-      const [low, high] = t.band, inside = Array.from(xs.keys()).filter(k => Number.isFinite(xs[k]!) && Number.isFinite(low[k]!)), path = new Path2D()
+      const [low, high] = t.band
+      const inside = Array.from(xs.keys()).filter(k => Number.isFinite(xs[k]!) && Number.isFinite(low[k]!))
+      const path = new Path2D()
       inside.forEach((k, n) => path[n ? 'lineTo' : 'moveTo'](xs[k]!, y(high[k]!)))
       inside.reverse().forEach(k => path.lineTo(xs[k]!, y(low[k]!)))
       ctx.fillStyle = `${colour}33`
@@ -54,11 +87,36 @@ export function drawTraces(ctx: CanvasRenderingContext2D | OffscreenCanvasRender
 
 /** Lines that stand still, drawn once and kept as a picture until one of them, the axes or the colours change. */
 export function createStillLayer() {
-  let canvas: HTMLCanvasElement | null = null, drawn: unknown[] = []
-  return (ctx: CanvasRenderingContext2D, traces: readonly Trace[], ground: Ground, theme: string, ink: (name: string) => string) => {
-    if (!traces.length) { drawn = []; return }
-    const { canvas: { width, height } } = ctx, ratio = ctx.getTransform().a
-    const now = [theme, width, height, ground.left, ground.top, ground.width, ground.height, ground.min, ground.max, ground.xs, ...traces.flatMap(t => [t.values, t.trusted, t.hue, t.dash, t.predicted, t.strong, t.band?.[0]])]
+  let canvas: HTMLCanvasElement | null = null
+  let drawn: unknown[] = []
+  return (
+    ctx: CanvasRenderingContext2D,
+    traces: readonly Trace[],
+    ground: Ground,
+    theme: string,
+    ink: (name: string) => string,
+  ) => {
+    if (!traces.length) {
+      drawn = []
+      return
+    }
+    const {
+      canvas: { width, height },
+    } = ctx
+    const ratio = ctx.getTransform().a
+    const now = [
+      theme,
+      width,
+      height,
+      ground.left,
+      ground.top,
+      ground.width,
+      ground.height,
+      ground.min,
+      ground.max,
+      ground.xs,
+      ...traces.flatMap(t => [t.values, t.trusted, t.hue, t.dash, t.predicted, t.strong, t.band?.[0]]),
+    ]
     if (now.length !== drawn.length || now.some((v, k) => v !== drawn[k])) {
       drawn = now
       canvas ??= document.createElement('canvas')

@@ -18,11 +18,19 @@ const emit = defineEmits<{ change: [value: number] }>()
 const text = ref(props.show(props.value))
 const editing = ref(false)
 const wrong = ref<string | null>(null)
-watch(() => props.show(props.value), (shown) => { if (!editing.value) text.value = shown })
+watch(
+  () => props.show(props.value),
+  (shown) => {
+    if (!editing.value) text.value = shown
+  },
+)
 
 function commit() {
   const read = props.parse(text.value)
-  if (!read.ok) { wrong.value = read.why; return }
+  if (!read.ok) {
+    wrong.value = read.why
+    return
+  }
   wrong.value = null
   editing.value = false
   // a text that was not changed must not round what the device holds
@@ -36,7 +44,10 @@ function revert() {
 }
 function key(event: KeyboardEvent) {
   if (event.key === 'Enter') commit()
-  else if (event.key === 'Escape') { event.stopPropagation(); revert() }
+  else if (event.key === 'Escape') {
+    event.stopPropagation()
+    revert()
+  }
   else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
     event.preventDefault()
     editing.value = false
@@ -46,21 +57,78 @@ function key(event: KeyboardEvent) {
 </script>
 
 <template>
-  <label class="field" :class="{ compact }">
+  <label
+    class="field"
+    :class="{ compact }"
+  >
     <span class="name small">{{ label }}</span>
-    <input v-model="text" class="num" :aria-label="label" :aria-invalid="!!wrong" autocomplete="off" spellcheck="false" @focus="editing = true; ($event.target as HTMLInputElement).select()" @blur="commit" @keydown="key">
-    <span v-if="wrong" class="wrong small" role="alert">{{ wrong }}</span>
-    <span v-else-if="held !== undefined && held !== null && held !== value" class="held small" :title="'What the device holds now'">in device {{ show(held) }}</span>
+    <input
+      v-model="text"
+      class="num"
+      :aria-label="label"
+      :aria-invalid="!!wrong"
+      autocomplete="off"
+      spellcheck="false"
+      @focus="
+        editing = true
+        ;($event.target as HTMLInputElement).select()
+      "
+      @blur="commit"
+      @keydown="key"
+    >
+    <span
+      v-if="wrong"
+      class="wrong small"
+      role="alert"
+    >{{ wrong }}</span>
+    <span
+      v-else-if="held !== undefined && held !== null && held !== value"
+      class="held small"
+      :title="'What the device holds now'"
+    >in device {{ show(held) }}</span>
   </label>
 </template>
 
 <style scoped>
-.field { display: grid; gap: 0.1rem; min-width: 0; align-content: start; }
-.name { color: var(--ink-soft); }
-.compact .name { position: absolute; clip-path: inset(50%); width: 1px; height: 1px; overflow: hidden; }
-input { width: 100%; min-width: 0; height: 34px; padding: 0 0.45rem; border: 1px solid var(--rule-strong); border-radius: 3px; background: var(--paper); color: var(--ink); font-size: 1rem; }
-input[aria-invalid="true"] { border-color: var(--error); }
-.wrong { color: var(--error); }
-.held { color: var(--warn); }
-@media (pointer: coarse) { input { height: 44px; } }
+.field {
+  display: grid;
+  gap: 0.1rem;
+  min-width: 0;
+  align-content: start;
+}
+.name {
+  color: var(--ink-soft);
+}
+.compact .name {
+  position: absolute;
+  clip-path: inset(50%);
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+}
+input {
+  width: 100%;
+  min-width: 0;
+  height: 34px;
+  padding: 0 0.45rem;
+  border: 1px solid var(--rule-strong);
+  border-radius: 3px;
+  background: var(--paper);
+  color: var(--ink);
+  font-size: 1rem;
+}
+input[aria-invalid='true'] {
+  border-color: var(--error);
+}
+.wrong {
+  color: var(--error);
+}
+.held {
+  color: var(--warn);
+}
+@media (pointer: coarse) {
+  input {
+    height: 44px;
+  }
+}
 </style>

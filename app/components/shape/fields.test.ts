@@ -4,21 +4,34 @@ import { numberKinds, octaves, plainKind, tableKinds } from './fields'
 
 describe('number fields', () => {
   const kinds = [
-    ['level', numberKinds.level, -80, 12, 0.05], ['frequency', numberKinds.frequency, 20, 20_000, 5], ['Q', numberKinds.q, 0.3, 30, 0.005], ['delay', numberKinds.delay, 0, 0.5, 5e-6],
-    ['table level', tableKinds.level, -80, 12, 0.05], ['table frequency', tableKinds.frequency, 20, 20_000, 5], ['metres', plainKind('m', 0.1, 2), 0, 300, 0.005], ['degrees', plainKind('°', 1, 0), -180, 180, 0.5],
+    ['level', numberKinds.level, -80, 12, 0.05],
+    ['frequency', numberKinds.frequency, 20, 20_000, 5],
+    ['Q', numberKinds.q, 0.3, 30, 0.005],
+    ['delay', numberKinds.delay, 0, 0.5, 5e-6],
+    ['table level', tableKinds.level, -80, 12, 0.05],
+    ['table frequency', tableKinds.frequency, 20, 20_000, 5],
+    ['metres', plainKind('m', 0.1, 2), 0, 300, 0.005],
+    ['degrees', plainKind('°', 1, 0), -180, 180, 0.5],
   ] as const
   it.each(kinds)('%s: what is shown can be typed back', (_, kind, min, max, coarse) => {
-    fc.assert(fc.property(fc.double({ min, max, noNaN: true }), (value) => {
-      const read = kind.parse(kind.show(value))
-      expect(read.ok && Math.abs(read.value - value) <= coarse * 1.001, `${value} shown as ${kind.show(value)}`).toBe(true)
-    }))
+    fc.assert(
+      fc.property(fc.double({ min, max, noNaN: true }), (value) => {
+        const read = kind.parse(kind.show(value))
+        expect(
+          read.ok && Math.abs(read.value - value) <= coarse * 1.001,
+          `${value} shown as ${kind.show(value)}`,
+        ).toBe(true)
+      }),
+    )
   })
   it.each(kinds)('%s: the arrow keys go up and come back', (_, kind, min, max) => {
-    fc.assert(fc.property(fc.double({ min: min + (max - min) * 0.2, max: min + (max - min) * 0.8, noNaN: true }), (value) => {
-      expect(kind.nudge(value, 1)).toBeGreaterThan(value - 1e-9)
-      expect(kind.nudge(value, -1)).toBeLessThan(value + 1e-9)
-      expect(kind.nudge(value, 10)).toBeGreaterThan(kind.nudge(value, 1))
-    }))
+    fc.assert(
+      fc.property(fc.double({ min: min + (max - min) * 0.2, max: min + (max - min) * 0.8, noNaN: true }), (value) => {
+        expect(kind.nudge(value, 1)).toBeGreaterThan(value - 1e-9)
+        expect(kind.nudge(value, -1)).toBeLessThan(value + 1e-9)
+        expect(kind.nudge(value, 10)).toBeGreaterThan(kind.nudge(value, 1))
+      }),
+    )
   })
   it('percent takes no metres, Q is shown in octaves too', () => {
     expect(plainKind('%', 1, 0).parse('3 m')).toMatchObject({ ok: false })

@@ -3,26 +3,79 @@ import { rectangle } from '~~/core/acoustics'
 import type { Place, SitePlan, Source } from '~~/core/rig'
 
 /** A small picture of a plan: walls, areas, loudspeakers, microphone positions. */
-const props = defineProps<{ name: string, plan: SitePlan, sources: Pick<Source, 'hue' | 'elements'>[], positions: Place[] }>()
+const props = defineProps<{
+  name: string
+  plan: SitePlan
+  sources: Pick<Source, 'hue' | 'elements'>[]
+  positions: Place[]
+}>()
 const points = (corners: readonly { x: number, y: number }[]) => corners.map(c => `${c.x},${c.y}`).join(' ')
 const mark = computed(() => Math.max(props.plan.room.size.x, props.plan.room.size.y) / 40)
 </script>
 
 <template>
-  <svg :viewBox="`${-mark} ${-mark} ${plan.room.size.x + 2 * mark} ${plan.room.size.y + 2 * mark}`" role="img" :aria-label="`Plan of ${name}`">
-    <polygon :points="points(plan.room.outline ?? rectangle(plan.room.size.x, plan.room.size.y))" class="walls" :stroke-width="mark / 3" />
-    <polygon v-for="a in plan.areas" :key="a.id" :points="points(a.outline)" class="area" :class="a.kind" :stroke-width="mark / 5" />
-    <template v-for="(s, n) in sources" :key="n">
-      <rect v-for="(e, k) in s.elements" :key="k" :x="e.place.x - mark / 2" :y="e.place.y - mark / 2" :width="mark" :height="mark" :fill="`var(--hue-${s.hue % 8})`" />
+  <svg
+    :viewBox="`${-mark} ${-mark} ${plan.room.size.x + 2 * mark} ${plan.room.size.y + 2 * mark}`"
+    role="img"
+    :aria-label="`Plan of ${name}`"
+  >
+    <polygon
+      :points="points(plan.room.outline ?? rectangle(plan.room.size.x, plan.room.size.y))"
+      class="walls"
+      :stroke-width="mark / 3"
+    />
+    <polygon
+      v-for="a in plan.areas"
+      :key="a.id"
+      :points="points(a.outline)"
+      class="area"
+      :class="a.kind"
+      :stroke-width="mark / 5"
+    />
+    <template
+      v-for="(s, n) in sources"
+      :key="n"
+    >
+      <rect
+        v-for="(e, k) in s.elements"
+        :key="k"
+        :x="e.place.x - mark / 2"
+        :y="e.place.y - mark / 2"
+        :width="mark"
+        :height="mark"
+        :fill="`var(--hue-${s.hue % 8})`"
+      />
     </template>
-    <circle v-for="(p, n) in positions" :key="n" :cx="p.x" :cy="p.y" :r="mark / 2.4" class="microphone" :stroke-width="mark / 5" />
+    <circle
+      v-for="(p, n) in positions"
+      :key="n"
+      :cx="p.x"
+      :cy="p.y"
+      :r="mark / 2.4"
+      class="microphone"
+      :stroke-width="mark / 5"
+    />
   </svg>
 </template>
 
 <style scoped>
-svg { width: 100%; max-height: 84px; }
-.walls { fill: var(--well); stroke: var(--ink); }
-.area { fill: none; stroke: var(--rule-strong); }
-.area.stage { fill: var(--rule); }
-.microphone { fill: var(--paper); stroke: var(--ink); }
+svg {
+  width: 100%;
+  max-height: 84px;
+}
+.walls {
+  fill: var(--well);
+  stroke: var(--ink);
+}
+.area {
+  fill: none;
+  stroke: var(--rule-strong);
+}
+.area.stage {
+  fill: var(--rule);
+}
+.microphone {
+  fill: var(--paper);
+  stroke: var(--ink);
+}
 </style>

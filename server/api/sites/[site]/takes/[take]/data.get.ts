@@ -1,9 +1,13 @@
 import { takeData } from '../../../../../rig/takes'
 
 export default defineEventHandler(async (event) => {
-  const site = param(event, 'site'), take = param(event, 'take')
+  const site = param(event, 'site')
+  const take = param(event, 'take')
   const data = isUuid(take) ? await takeData(site, take) : null
   if (!data) throw notFound(`take “${take}” in site “${site}”`)
-  setResponseHeaders(event, { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=31536000, immutable' })
+  setResponseHeaders(event, {
+    'content-type': 'application/octet-stream',
+    'cache-control': 'private, max-age=31536000, immutable',
+  })
   return data
 })
