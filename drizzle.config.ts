@@ -2,6 +2,6 @@ import { defineConfig } from 'drizzle-kit'
 
 export default defineConfig({
   dialect: 'postgresql',
-  schema: './server/db/schema.ts',
-  out: './server/db/migrations',
+  schema: './server/store/schema.ts',
+  out: './server/store/migrations',
 })

@@ -1,5 +1,13 @@
 import { kovrinPreset } from './app/themes/preset'
 
+/** What every TypeScript project is held to beyond `strict`. */
+const strictness = {
+  noUncheckedIndexedAccess: true,
+  exactOptionalPropertyTypes: true,
+  noImplicitReturns: true,
+  noFallthroughCasesInSwitch: true,
+  noUnusedLocals: true,
+}
 const isolated = {
   'Cross-Origin-Opener-Policy': 'same-origin',
   'Cross-Origin-Embedder-Policy': 'require-corp',
@@ -9,7 +17,16 @@ const isolated = {
 export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
   ssr: false,
-  components: [{ path: '~/components', pathPrefix: false }],
+  components: ['areas', 'frame', 'plate'].map(folder => ({
+    path: `~/${folder}`,
+    pathPrefix: false,
+    extensions: ['vue'],
+  })),
+  // never into core: a name of the page that is also one of core's would be brought in there unseen
+  imports: {
+    dirs: ['areas', 'document', 'frame', 'plate', 'sound'],
+    transform: { exclude: [/\/core\//, /\/standins\//] },
+  },
   devtools: { enabled: false },
   app: {
     head: {
@@ -21,21 +38,14 @@ export default defineNuxtConfig({
   css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
   routeRules: { '/_nuxt/**': { headers: isolated } },
   compatibilityDate: '2026-11-01',
-  nitro: {
-    experimental: { websocket: true, openAPI: true },
-    openAPI: {
-      production: 'runtime',
-      route: '/api/openapi.json',
-      meta: {
-        title: 'Kovrin',
-        description: 'Sites, settings, takes and analysis. Bodies and answers are described in docs/formats.md.',
-        version: '1',
-      },
-      ui: { scalar: false, swagger: false },
-    },
-  },
+  nitro: { experimental: { websocket: true }, typescript: { tsConfig: { compilerOptions: strictness } } },
   vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
-  typescript: { strict: true },
+  typescript: {
+    strict: true,
+    tsConfig: { compilerOptions: strictness },
+    nodeTsConfig: { compilerOptions: strictness },
+    sharedTsConfig: { compilerOptions: strictness },
+  },
   telemetry: false,
   eslint: {
     config: {

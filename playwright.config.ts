@@ -12,13 +12,18 @@ export const chromiumArgs = [
 
 export default defineConfig({
   testDir: 'e2e',
-  workers: 1,
-  // sound in real time on a busy machine: a second try is allowed, and Playwright's list names every test that
-  // needed it
-  retries: 1,
+  // every test has a site and simulated devices of its own
+  fullyParallel: true,
+  workers: 2,
+  retries: 0,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
+  projects: [
+    { name: 'interface', testIgnore: /alone/ },
+    // pulls away what all share: after the others
+    { name: 'alone', testMatch: /alone/, dependencies: ['interface'] },
+  ],
   use: {
     baseURL: process.env.KOVRIN_URL,
     viewport: { width: 1280, height: 800 },

@@ -14,8 +14,9 @@ import {
   deconvolve,
   ringWriter,
 } from '../core/measure'
-import { ropewalk } from '../standins/ropewalk/site'
+import { sheetAt } from '../core/documents'
 import { roomSpectrum } from '../standins/venue/acoustics'
+import { hall, plan, positions, sources } from '../standins/venue/testHall'
 
 const rate = 48_000
 const seconds = 60
@@ -159,23 +160,26 @@ for (const power of [10, 12, 14, 16, 18]) {
     { length: 3 * 2000 },
     (_, k) => [30 * ((k * 0.61803) % 1), 14 * ((k * 0.38197) % 1), 1.2][k % 3]!,
   )
-  const radiators = ropewalk.sources.flatMap(s => s.elements).slice(0, 12)
+  const sheetOf = (id: string) => hall.sheets.find(s => s.id === id)!
+  const radiators = sources.flatMap(s => s.elements).slice(0, 12)
+    .map(({ sheet, place, aim }) => ({ ...sheetAt(sheetOf(sheet), 2000), place, aim }))
   console.log(
     `Level map of 2,000 seats × ${radiators.length} loudspeakers: ${(
       1000
       * median(() => {
-        coverage(places, radiators, ropewalk.plan.air, 2000)
+        coverage(places, radiators, plan.air, 2000)
       }, 15)
     ).toFixed(1)} ms.`,
   )
-  const { plan, sources, positions } = ropewalk
   const element = sources[0]!.elements[0]!
+  const sheet = hall.sheets.find(s => s.id === element.sheet)!
+  const radiating = { source: 'main-l', number: 0, element, sheet, band: sheet.bands[0]!, inverted: false }
   for (const order of [3, 5])
     console.log(
       `Simulated hall, one cabinet to one microphone, reflections to order ${order}: ${(
         1000
         * median(() => {
-          roomSpectrum(plan, 'main-l', 0, element, positions[0]!.place, order)
+          roomSpectrum(plan, radiating, positions[0]!.place, order)
         }, 5)
       ).toFixed(0)} ms.`,
     )

@@ -1,6 +1,5 @@
-import { expect, test } from '@playwright/test'
 import { readFileSync } from 'node:fs'
-import { addMicrophone, cell, measure, openDemo, type } from './pages'
+import { addMicrophone, cell, expect, measure, openDemo, test, type } from './pages'
 import { readCurveText } from '../core/formats/curveText'
 import { readWav, writeWav } from '../core/formats/wav'
 import { pinkNoise } from '../core/dsp'
@@ -197,7 +196,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
         ) - trim,
     )
     .toBeGreaterThan(5) // 6 dB less is measured
-  await page.getByText(/^Interface’s own response/).click()
+  await page.getByText(/Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
   // a hall has no coherence of 1
   await expect(page.locator('[data-notice="error"]').filter({ hasText: 'This is no loopback' })).toBeVisible()
@@ -255,6 +254,7 @@ test('findings say what is wrong, in words, with the evidence a click away', asy
 
 test('three microphones are measured at once, each with its own arrival, and one Take keeps them all', async ({
   page,
+  site,
 }) => {
   await openDemo(page)
   await addMicrophone(page, 2, 'mid')
@@ -264,10 +264,8 @@ test('three microphones are measured at once, each with its own arrival, and one
   await page.getByTestId('take').click()
   for (const position of ['mix', 'mid', 'rear'])
     await expect(cell(page, `main-l/${position}`)).toHaveAttribute('data-state', 'fresh')
-  const { takes } = (await (await page.request.get('/api/sites/ropewalk-hall')).json()) as {
-    takes: { sourceId: string, positionId: string, info: { delay: number } }[]
-  }
+  const takes = await site.takes()
   const delay = (position: string) =>
-    takes.filter(t => t.sourceId === 'main-l' && t.positionId === position).at(-1)!.info.delay
+    takes.filter(t => t.source === 'main-l' && t.position === position).at(-1)!.timing.delay
   expect(delay('mix') - delay('mid')).toBeCloseTo((13.42 - 8.85) / 343.2, 3) // distances of the plan
 })

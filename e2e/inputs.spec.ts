@@ -1,5 +1,4 @@
-import { expect, test } from '@playwright/test'
-import { addMicrophone, cell, measure, openDemo, type } from './pages'
+import { addMicrophone, cell, expect, measure, openDemo, test, type } from './pages'
 
 const rows = '[data-measurement]'
 
@@ -97,7 +96,7 @@ test('a microphone with a clock of its own is told by its drift, and the drift i
   await openDemo(page)
   await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
   await page.getByLabel('Microphone channel').selectOption({ label: 'USB microphone' })
-  await measure(page, 'main-l/row-1')
+  await measure(page, 'main-l/mid')
   await expect(page.locator('[data-finding="drift"]')).toContainText(
     /different clocks: drift 3\d ppm, 2\.\d\d ms a minute. It is taken out/,
     { timeout: 45_000 },

@@ -1,10 +1,85 @@
-import { expect, type Page } from '@playwright/test'
+import { expect, test as base, type APIRequestContext, type Page } from '@playwright/test'
+import { allOf, contentOf, draftOf, heldOf, type Documents, type SiteFile } from '../core/documents'
+import { valueAt, type Settings } from '../core/rig'
 
-export const demo = '/sites/ropewalk-hall'
+/** Seconds of the simulated hall to one of ours: nothing here waits for real time. */
+const hallSpeed = 2
 
-/** Opens the demo site with a clean browser memory and waits until it is in step with its devices. */
+/** A site of a test's own, with simulated devices of its own, and what the server has of it. */
+export class Site {
+  readonly path: string
+  readonly page: string
+  constructor(readonly id: string, readonly request: APIRequestContext) {
+    this.path = `/api/sites/${id}`
+    this.page = `/sites/${id}`
+  }
+
+  get = async () => (await (await this.request.get(this.path)).json()) as { number: number, documents: Documents }
+  documents = async () => (await this.get()).documents
+  draft = async (device: string): Promise<Settings> => draftOf(await this.documents(), device)
+  held = async (device: string): Promise<Settings> => heldOf(await this.documents(), device)
+  /** Draft and held value of a parameter, neutral where nothing is set. */
+  async value(device: string, path: string): Promise<[draft: unknown, held: unknown]> {
+    const documents = await this.documents()
+    const { capability } = contentOf(documents, 'device', device)!
+    return [
+      valueAt(capability, draftOf(documents, device), path),
+      valueAt(capability, heldOf(documents, device), path),
+    ]
+  }
+
+  takes = async () => allOf(await this.documents(), 'take').filter(t => !t.deleted)
+  place = async (position: string) => contentOf(await this.documents(), 'position', position)!.place
+  post = async (path: string, data: object, headers: Record<string, string> = {}) => {
+    const answer = await this.request.post(`${this.path}${path}`, { data, headers })
+    return { status: answer.status(), body: await answer.json() }
+  }
+
+  /** One setting through the same door as the page's. */
+  edit = (device: string, path: string, old: unknown, value: unknown, options: object = {}, who = 'Somebody') =>
+    this.post('/changes', { edits: [{ document: `settings/${device}`, path, old, new: value }], ...options },
+      { 'x-kovrin-who': encodeURIComponent(who) })
+}
+
+/** A copy of Ropewalk Hall as the last crew left it, in a rack of its own. */
+async function makeSite(request: APIRequestContext): Promise<Site> {
+  const demo = (await (await request.get('/api/sites/ropewalk-hall/file')).json()) as SiteFile
+  const rack = `t${crypto.randomUUID().slice(0, 8)}`
+  // what the demo's devices hold says nothing of this rack's: all of the drafts is still to be sent
+  const kept = Object.entries(demo.documents).filter(([key]) => !key.startsWith('held/'))
+  const documents: Documents = Object.fromEntries(kept.map(([key, content]) => {
+    if (!key.startsWith('device/')) return [key, content]
+    const device = content as { address: string }
+    return [key, { ...device, address: device.address.replace(/@.*/, `@${rack}`) }]
+  }))
+  const info = { ...contentOf(documents, 'site')!, name: 'Ropewalk Hall test' }
+  const file = { ...demo, documents: { ...documents, site: info } }
+  const made = await request.post('/api/sites', { data: { from: 'file', file } })
+  expect(made.status(), await made.text()).toBe(201)
+  const site = new Site((await made.json()).id, request)
+  const links = async () => allOf(await site.documents(), 'link').map(l => l.state)
+  await expect.poll(links).toEqual(['live', 'live', 'live', 'live'])
+  for (const device of ['processor', 'amp-a', 'amp-b', 'amp-c']) await site.post(`/devices/${device}/send`, {})
+  return site
+}
+
+let current: Site
+/** Every test has a hall of its own: none leans on what another left. */
+export const test = base.extend<{ site: Site }>({
+  site: [async ({ request, context }, use) => {
+    await context.addInitScript(speed => localStorage.setItem('kovrin-hall-speed', speed), String(hallSpeed))
+    current = await makeSite(request)
+    await use(current)
+    await request.post(`${current.path}/changes`, {
+      data: { edits: [{ document: 'site', path: '/deleted', old: false, new: true }] },
+    })
+  }, { auto: true }],
+})
+export { expect }
+
+/** Opens this test's site and waits until it is in step with its devices. */
 export async function openDemo(page: Page) {
-  await page.goto(demo)
+  await page.goto(current.page)
   await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
 }
 
@@ -38,6 +113,10 @@ export async function levelAt(page: Page, hertz: number): Promise<number> {
 
 export const area = (page: Page, name: string) =>
   page.getByRole('navigation', { name: 'Areas' }).getByRole('button', { name }).click()
+
+/** Follows the picked source through another of its outputs. */
+export const way = (page: Page, name: string) =>
+  page.getByRole('group', { name: 'Output' }).getByRole('button', { name, exact: true }).click()
 
 /** Types a value into a labelled field and leaves it with Enter. */
 export async function type(page: Page, label: string, text: string) {

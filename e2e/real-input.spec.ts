@@ -1,11 +1,11 @@
-import { chromium, expect, test, type Browser } from '@playwright/test'
+import { chromium, type Browser } from '@playwright/test'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromiumArgs } from '../playwright.config'
 import { decodeTake } from '../core/formats/take'
 import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
-import { cell, openDemo, type } from './pages'
+import { cell, expect, openDemo, test, type } from './pages'
 import { stereoWav } from './wav'
 
 const rate = 44_100
@@ -40,7 +40,7 @@ const launch = (args: string[]): Promise<Browser> =>
 const openWith = async (browser: Browser, options: { permissions?: string[] } = {}) => {
   const page = await (
     await browser.newContext({
-      baseURL: process.env.KOVRIN_URL,
+      baseURL: process.env.KOVRIN_URL!,
       viewport: { width: 1280, height: 800 },
       ...options,
     })
@@ -51,7 +51,7 @@ const openWith = async (browser: Browser, options: { permissions?: string[] } = 
   return page
 }
 
-test('a known system on this computer’s inputs is measured within 0.1 dB', async ({ request }) => {
+test('a known system on this computer’s inputs is measured within 0.1 dB', async ({ site }) => {
   const browser = await launch([
     '--use-fake-ui-for-media-stream',
     '--use-fake-device-for-media-stream',
@@ -69,13 +69,10 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   await expect(page.getByTestId('arrival')).toContainText(((1000 * delay) / rate).toFixed(2)) // 7.28 ms
   await page.getByTestId('take').click()
   await expect(cell(page, 'foyer/rear')).toHaveAttribute('data-state', 'fresh')
-  const { takes } = (await (await request.get('/api/sites/ropewalk-hall')).json()) as {
-    takes: { id: string, sourceId: string, positionId: string, info: { sampleRate: number, delay: number } }[]
-  }
-  const take = takes.find(t => t.sourceId === 'foyer' && t.positionId === 'rear')!
+  const take = (await site.takes()).find(t => t.source === 'foyer' && t.position === 'rear')!
   expect(take.info.sampleRate).toBe(rate)
-  expect(Math.abs(take.info.delay - delay / rate)).toBeLessThan(1e-5)
-  const { curve } = decodeTake(await (await request.get(`/api/sites/ropewalk-hall/takes/${take.id}/data`)).body())
+  expect(Math.abs(take.timing.delay - delay / rate)).toBeLessThan(1e-5)
+  const { curve } = decodeTake(await (await site.request.get(`${site.path}/takes/${take.id}/data`)).body())
   const truth = unity(curve.frequencies)
   applySections(truth, [filter], rate)
   const got = magnitude(curve)
@@ -86,7 +83,7 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   })
   // the same signal as a loopback: kept as the interface's own response it is taken out, and a flat line at 0
   // dB is left
-  await page.getByText(/^Interface’s own response/).click()
+  await page.getByText(/Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
   await expect(page.locator('[data-notice="info"]').filter({ hasText: 'is taken out from now on' })).toBeVisible()
   await expect(page.getByTestId('trust')).toContainText('16 blocks', { timeout: 30_000 })

@@ -39,10 +39,11 @@ test('start, kill -9, start again, end cleanly', async () => {
     database: { ok: true },
     standins: { 'processor': 'answers', 'amp-a': 'answers', 'amp-b': 'answers', 'amp-c': 'answers' },
   })
-  const body = JSON.stringify({ path: '/outputs/9/gain', old: 0, new: -11, live: false })
+  const edit = { document: 'settings/processor', path: '/outputs/9/gain', old: 0, new: -11 }
+  const body = JSON.stringify({ edits: [edit] })
   expect(
     (
-      await fetch(`${first.url}/api/sites/ropewalk-hall/devices/processor/edits`, {
+      await fetch(`${first.url}/api/sites/ropewalk-hall/changes`, {
         method: 'POST',
         body,
         headers: { 'content-type': 'application/json' },
@@ -57,7 +58,7 @@ test('start, kill -9, start again, end cleanly', async () => {
   await ended
   const second = await start()
   const site = await (await fetch(`${second.url}/api/sites/ropewalk-hall`)).json()
-  expect(site.devices[0].draft.outputs[9].gain).toBe(-11)
+  expect(site.documents['settings/processor']['/outputs/9/gain']).toBe(-11)
 
   const pid = database()
   const done = gone(second.child)

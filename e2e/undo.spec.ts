@@ -1,25 +1,15 @@
-import { expect, test } from '@playwright/test'
-import { area, cell, measure, openDemo, type } from './pages'
+import { area, cell, expect, measure, openDemo, test, type } from './pages'
 
 const said = (words: string | RegExp) => ({ hasText: words })
 
 test('undo and redo reach across settings, takes and the plan, in their order, and survive a reload', async ({
   page,
-  request,
+  site,
 }) => {
-  const site = async () =>
-    (await (await request.get('/api/sites/ropewalk-hall')).json()) as {
-      takes: { name: string, sourceId: string, positionId: string, hue: number | null }[]
-      devices: { id: string, draft: { outputs: { gain: number }[] }, held: { outputs: { gain: number }[] } }[]
-      positions: { id: string, name: string }[]
-    }
-  const gain = async () => {
-    const p = (await site()).devices.find(d => d.id === 'processor')!
-    return [p.draft.outputs[0]!.gain, p.held.outputs[0]!.gain]
-  }
+  const gain = () => site.value('processor', '/outputs/0/gain')
   const takes = async () =>
-    (await site()).takes
-      .filter(t => t.sourceId === 'main-l' && t.positionId === 'balcony-seat')
+    (await site.takes())
+      .filter(t => t.source === 'main-l' && t.position === 'balcony-seat')
       .map(t => `${t.name}${t.hue ?? ''}`)
   await openDemo(page)
   const before = await gain()
@@ -55,52 +45,39 @@ test('undo and redo reach across settings, takes and the plan, in their order, a
   await expect.poll(gain).toEqual(before)
 })
 
-test('steps of one knob are one change, one button’s many edits go back together, and what somebody else changed is '
-  + 'left alone', async ({
-  page,
-  request,
-}) => {
-  const processor = async () =>
-    (await (await request.get('/api/sites/ropewalk-hall')).json()).devices.find(
-      (d: { id: string }) => d.id === 'processor',
-    ).draft
-  const undo = async () => await request.post('/api/sites/ropewalk-hall/undo', { data: { live: false } })
+test('steps of one gesture are one change, one button’s many edits go back together, and what somebody else changed '
+  + 'is left alone', async ({ page, site }) => {
+  const gain = async (n = 6) => (await site.value('processor', `/outputs/${n}/gain`))[0]
+  const undo = (who: string) => site.post('/undo', {}, { 'x-kovrin-who': who })
   const edit = async (path: string, old: unknown, value: unknown, who: string, gesture?: string | null) =>
-    expect(
-      (
-        await request.post('/api/sites/ropewalk-hall/devices/processor/edits', {
-          data: { path, old, new: value, live: false, ...(gesture === undefined ? {} : { gesture }) },
-          headers: { 'x-kovrin-who': who },
-        })
-      ).status(),
-    ).toBe(200)
-  const first = await processor()
-  const gain = first.outputs[6].gain
-  const delay = first.outputs[6].delay
-  for (const [a, b] of [
-    [gain, -1],
-    [-1, -2],
-    [-2, -3],
-  ])
-    await edit('/outputs/6/gain', a, b, 'Ann')
-  expect((await undo()).status()).toBe(200)
-  expect((await processor()).outputs[6].gain).toBe(gain)
+    expect((await site.edit('processor', path, old, value, gesture === undefined ? {} : { gesture }, who)).status)
+      .toBe(200)
+  const first = await site.draft('processor')
+  const before = (await gain()) as number
+  for (const [a, b] of [[before, -1], [-1, -2], [-2, -4]]) await edit('/outputs/6/gain', a, b, 'Ann', 'one drag')
+  expect((await undo('Ann')).status).toBe(200)
+  expect(await gain()).toBe(before)
   // one gesture of several edits
-  for (const n of [6, 7]) await edit(`/outputs/${n}/gain`, first.outputs[n].gain, -9, 'Ann', 'both')
-  expect((await (await undo()).json()).what).toContain('(and 1 more)')
-  expect((await processor()).outputs).toEqual(first.outputs)
-  // an unrecorded edit (a sweep's mute) is not taken back, and makes the one before it overtaken; the one
-  // before that can still be reached
-  await edit('/outputs/6/delay', delay, 0.01, 'Ann')
-  await edit('/outputs/6/gain', gain, -4, 'Ann')
-  await edit('/outputs/6/gain', -4, -5, 'Ben', null)
-  const refused = await undo()
-  expect(refused.status()).toBe(409)
-  expect((await refused.json()).message).toMatch(/changed meanwhile.*once more for the change before it/)
-  expect((await processor()).outputs[6].gain).toBe(-5)
-  expect((await undo()).status()).toBe(200)
-  expect((await processor()).outputs[6].delay).toBeCloseTo(delay, 6)
-  await edit('/outputs/6/gain', -5, gain, 'Ann', null)
+  for (const n of [6, 7]) await edit(`/outputs/${n}/gain`, await gain(n), -9, 'Ann', 'both')
+  expect((await undo('Ann')).body.what).toContain('(and 1 more)')
+  expect(await site.draft('processor')).toEqual(first)
+  // what another has changed since stays, and the change before it can still be reached
+  await edit('/outputs/6/delay', 0, 0.01, 'Ann')
+  await edit('/outputs/6/gain', before, -4, 'Ann')
+  await edit('/outputs/6/gain', -4, -5, 'Ben')
+  const refused = await undo('Ann')
+  expect(refused.status).toBe(409)
+  expect(refused.body.message).toMatch(/changed again meanwhile.*once more for the change before it/)
+  expect(await gain()).toBe(-5)
+  expect((await undo('Ann')).status).toBe(200)
+  expect(await site.value('processor', '/outputs/6/delay')).toEqual([0, 0])
+  // half of a gesture stands: that half goes back, the rest is said
+  for (const n of [8, 9]) await edit(`/outputs/${n}/gain`, await gain(n), -9, 'Ann', 'two more')
+  await edit('/outputs/9/gain', -9, -2, 'Ben')
+  expect((await undo('Ann')).body.what).toMatch(/1 .*(left|stays)/)
+  expect(await gain(8)).toBe(-6)
+  expect(await gain(9)).toBe(-2)
+  expect((await undo('Ben')).status).toBe(200)
   await openDemo(page)
   await cell(page, 'main-l/mix').click()
   await page.getByRole('button', { name: 'Commands' }).click()

@@ -19,7 +19,7 @@ export async function startStandins(data, logs) {
     new Promise((resolve, reject) => {
       const child = spawn(
         process.execPath,
-        [join(root, '.output/standins/device.mjs'), name, join(folder, `${name}.json`), String(port)],
+        [join(root, '.output/standins/device.mjs'), name, folder, String(port)],
         { stdio: ['pipe', 'pipe', openSync(join(logs, `standin-${name}.log`), 'a')], detached: true },
       )
       children.set(name, child)

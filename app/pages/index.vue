@@ -1,15 +1,25 @@
 <script setup lang="ts">
-import type { SiteRow } from '~~/server/db/sites'
+import type { LedgerAnswer, ListedSite } from '~~/core/contract'
+import { allOf, contentOf, type SiteInfo } from '~~/core/documents'
 import { ask } from '~/utils/api'
 
-type Row = Omit<SiteRow, 'touchedAt'> & { touchedAt: string }
-interface Ledger {
-  cells: number
-  fresh: number
-  stale: number
-  takes: number
+/** One site of the list, as it is shown. */
+function rowOf({ id, touchedAt, documents }: ListedSite) {
+  const info = contentOf(documents, 'site')!
+  return {
+    id,
+    touchedAt,
+    ...info,
+    plan: contentOf(documents, 'plan')!,
+    areas: allOf(documents, 'area'),
+    sources: allOf(documents, 'source'),
+    positions: allOf(documents, 'position'),
+  }
 }
-const ledgers = ref<Record<string, Ledger>>({})
+type Row = ReturnType<typeof rowOf>
+const sizeOf = ({ plan: { room: { size } } }: Row) =>
+  [size.x, size.y, size.z].map(v => Number(v.toFixed(2))).join(' × ')
+const ledgers = ref<Record<string, LedgerAnswer>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])
 const choosing = ref(false)
 const notices = useNotices()
@@ -22,14 +32,14 @@ const trouble = ref<string | null>(null)
 async function load() {
   trouble.value = null
   try {
-    sites.value = await ask<Row[]>('/api/sites')
+    sites.value = (await ask<ListedSite[]>('/api/sites')).map(rowOf)
     templates.value = await ask('/api/templates')
   }
   catch (error) {
     trouble.value = (error as Error).message
   }
   for (const s of sites.value ?? []) {
-    await ask<Ledger>(`/api/sites/${encodeURIComponent(s.id)}/ledger`)
+    await ask<LedgerAnswer>(`/api/sites/${encodeURIComponent(s.id)}/ledger`)
       .then((l) => {
         ledgers.value = { ...ledgers.value, [s.id]: l }
       })
@@ -39,9 +49,10 @@ async function load() {
 function ledgerWords(id: string) {
   const l = ledgers.value[id]
   if (!l) return 'reading the ledger …'
-  return l.cells === 0
-    ? 'no cells yet'
-    : `${Math.round((100 * l.fresh) / l.cells)} % of the ledger is fresh: ${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do; ${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
+  if (l.cells === 0) return 'no cells yet'
+  const states = `${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do`
+  const takes = `${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
+  return `${Math.round((100 * l.fresh) / l.cells)} % of the ledger is fresh: ${states}; ${takes}`
 }
 onMounted(load)
 
@@ -53,26 +64,27 @@ async function make(body: object) {
     notices.fail(error)
   }
 }
-async function change(id: string, body: object) {
+async function change({ id, ...now }: Row, next: Partial<SiteInfo>) {
+  const edits = Object.entries(next).map(([field, value]) =>
+    ({ document: 'site', path: `/${field}`, old: now[field as keyof SiteInfo], new: value }))
+  const body = { edits, gesture: crypto.randomUUID() }
   try {
-    await ask(`/api/sites/${encodeURIComponent(id)}`, { method: 'PATCH', body })
+    await ask(`/api/sites/${encodeURIComponent(id)}/changes`, { method: 'POST', body })
   }
-  catch (error) {
-    notices.fail(error)
-  }
+  catch (error) { notices.fail(error) }
   await load()
 }
 async function remove(s: Row) {
-  await change(s.id, { deleted: true })
+  await change(s, { deleted: true })
   deleted.value = s
 }
 async function bringBack() {
-  await change(deleted.value!.id, { deleted: false })
+  await change({ ...deleted.value!, deleted: true }, { deleted: false })
   deleted.value = null
 }
 async function rename(s: Row) {
   const name = prompt('New name of the site', s.name)
-  if (name && name !== s.name) await change(s.id, { name })
+  if (name && name !== s.name) await change(s, { name })
 }
 async function fromFile(event: Event) {
   const input = event.target as HTMLInputElement
@@ -176,13 +188,14 @@ useHead({ title: 'Sites · Kovrin' })
         >
           <SitePicture
             :name="s.name"
-            :plan="s.plan"
+              :plan="s.plan"
+            :areas="s.areas"
             :sources="s.sources"
             :positions="s.positions"
           />
           <div class="facts">
             <NuxtLink :to="`/sites/${s.id}`"><b>{{ s.name }}</b></NuxtLink>
-            <span class="soft">{{ (['x', 'y', 'z'] as const).map(a => Number(s.plan.room.size[a].toFixed(2))).join(' × ') }} m,
+            <span class="soft">{{ sizeOf(s) }} m,
               {{ s.sources.length }} {{ s.sources.length === 1 ? 'source' : 'sources' }} × {{ s.positions.length }}
               {{ s.positions.length === 1 ? 'position' : 'positions' }}</span>
             <span data-testid="freshness">{{ ledgerWords(s.id) }}</span>
@@ -199,7 +212,8 @@ useHead({ title: 'Sites · Kovrin' })
             /><i
               :style="{ flexGrow: ledgers[s.id]!.cells - ledgers[s.id]!.fresh - ledgers[s.id]!.stale }"
             /></span>
-            <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString() }}{{ s.archived ? ', archived' : '' }}</span>
+            <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString()
+            }}{{ s.archived ? ', archived' : '' }}</span>
           </div>
           <div class="acts">
             <Button
@@ -223,7 +237,7 @@ useHead({ title: 'Sites · Kovrin' })
               size="small"
               text
               :label="s.archived ? 'Unarchive' : 'Archive'"
-              @click="change(s.id, { archived: !s.archived })"
+              @click="change(s, { archived: !s.archived })"
             />
             <Button
               size="small"

@@ -1,4 +1,4 @@
-import type { Trace } from '~/components/plate/traces'
+import type { Trace } from '~/plate/traces'
 
 /** What a chart shows, to be drawn once more as a picture of its own. */
 export interface ChartPicture {
@@ -22,9 +22,20 @@ const dashes = ['', '9 4', '3 4', '11 4 3 4', '5 5']
 const safe = (text: string) =>
   text.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
 
+/** A colour of the theme. */
+const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+/** Beginning of a drawing, on paper. */
+const head = (width: number, height: number) =>
+  `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}"
+ font-family="Atkinson Hyperlegible Next Variable, sans-serif" font-size="15">
+<rect width="${width}" height="${height}" fill="${ink('--paper')}"/>`
+/** Title on the left, unit on the right. */
+const heading = (left: number, right: number, title: string, unit: string) =>
+  `<text x="${left}" y="32" fill="${ink('--ink')}" font-size="21" font-weight="650">${safe(title)}</text>
+<text x="${right}" y="32" fill="${ink('--ink-soft')}" text-anchor="end">${safe(unit)}</text>`
+
 /** The chart as SVG in the theme's colours: axes with units, lines with their names at their ends. */
 export function chartSvg({ title, unit, traces, xs, x, min, max, step }: ChartPicture): string {
-  const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
   const part = (v: number) =>
     x.kind === 'frequency' ? Math.log(v / x.min) / Math.log(x.max / x.min) : (v - x.min) / (x.max - x.min)
   const px = (v: number) => left + part(v) * (width - left - right)
@@ -43,8 +54,9 @@ export function chartSvg({ title, unit, traces, xs, x, min, max, step }: ChartPi
         pen = false
         continue
       }
-      d += `${pen ? 'L' : 'M'}${px(xs[k]!).toFixed(1)} `
-        + `${py(Math.max(min - 5, Math.min(max + 5, values[k]!))).toFixed(1)}`
+      d
+        += `${pen ? 'L' : 'M'}${px(xs[k]!).toFixed(1)} `
+          + `${py(Math.max(min - 5, Math.min(max + 5, values[k]!))).toFixed(1)}`
       pen = true
     }
     return d
@@ -66,33 +78,51 @@ export function chartSvg({ title, unit, traces, xs, x, min, max, step }: ChartPi
   ends.forEach((e, k) => {
     if (k) e.y = Math.max(e.y, ends[k - 1]!.y + 18)
   })
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}" font-family="Atkinson Hyperlegible Next Variable, sans-serif" font-size="15">
-<rect width="${width}" height="${height}" fill="${ink('--paper')}"/><clipPath id="area"><rect x="${left}" y="${top}" width="${width - left - right}" height="${height - top - bottom}"/></clipPath>
-<text x="${left}" y="32" fill="${ink('--ink')}" font-size="21" font-weight="650">${safe(title)}</text><text x="${width - right}" y="32" fill="${ink('--ink-soft')}" text-anchor="end">${safe(unit)}</text>
-${ticksX.map(v => `<path d="M${px(v).toFixed(1)} ${top}V${height - bottom}" stroke="${ink('--rule')}"/><text `
-  + `x="${px(v).toFixed(1)}" y="${height - bottom + 22}" fill="${ink('--ink-soft')}" `
-  + `text-anchor="middle">${v >= 1000 && x.kind === 'frequency' ? `${v / 1000}k` : nice(v)}</text>`).join('')}
-${ticksY.map(v => `<path d="M${left} ${py(v).toFixed(1)}H${width - right}" stroke="${ink('--rule')}"/><text `
-  + `x="${left - 10}" y="${(py(v) + 5).toFixed(1)}" fill="${ink('--ink-soft')}" `
-  + `text-anchor="end">${nice(v)}</text>`).join('')}
-<text x="${width - right}" y="${height - 6}" fill="${ink('--ink-soft')}" text-anchor="end">${x.kind === 'frequency' ? 'Hz' : 'ms'}</text>
+  return `${head(width, height)}
+<clipPath id="area"><rect x="${left}" y="${top}"
+ width="${width - left - right}" height="${height - top - bottom}"/></clipPath>
+${heading(left, width - right, title, unit)}
+${ticksX
+  .map(
+    v =>
+      `<path d="M${px(v).toFixed(1)} ${top}V${height - bottom}" stroke="${ink('--rule')}"/><text `
+      + `x="${px(v).toFixed(1)}" y="${height - bottom + 22}" fill="${ink('--ink-soft')}" `
+      + `text-anchor="middle">${v >= 1000 && x.kind === 'frequency' ? `${v / 1000}k` : nice(v)}</text>`,
+  )
+  .join('')}
+${ticksY
+  .map(
+    v =>
+      `<path d="M${left} ${py(v).toFixed(1)}H${width - right}" stroke="${ink('--rule')}"/><text `
+      + `x="${left - 10}" y="${(py(v) + 5).toFixed(1)}" fill="${ink('--ink-soft')}" `
+      + `text-anchor="end">${nice(v)}</text>`,
+  )
+  .join('')}
+<text x="${width - right}" y="${height - 6}" fill="${ink('--ink-soft')}"
+ text-anchor="end">${x.kind === 'frequency' ? 'Hz' : 'ms'}</text>
 <g clip-path="url(#area)" fill="none">${traces
   .map((t) => {
     const c = ink(`--hue-${t.hue}`)
     const dash = t.predicted ? '4 4' : dashes[t.dash % 5]
-    return `<path d="${path(t.values, () => true)}" stroke="${c}" stroke-opacity="0.35" `
+    return (
+      `<path d="${path(t.values, () => true)}" stroke="${c}" stroke-opacity="0.35" `
       + `stroke-dasharray="${dash}"/><path d="${path(t.values, k => t.trusted[k]!)}" stroke="${c}" `
       + `stroke-width="${t.strong ? 2.2 : 1.4}" stroke-dasharray="${dash}"/>`
+    )
   })
   .join('')}</g>
-${ends.map(({ t, y }) => `<text x="${width - right + 10}" y="${(y + 5).toFixed(1)}" fill="${ink(`--hue-${t.hue}`)}" `
-  + `font-weight="${t.strong ? 650 : 450}">${safe(t.name)}</text>`).join('')}
+${ends
+  .map(
+    ({ t, y }) =>
+      `<text x="${width - right + 10}" y="${(y + 5).toFixed(1)}" fill="${ink(`--hue-${t.hue}`)}" `
+      + `font-weight="${t.strong ? 650 : 450}">${safe(t.name)}</text>`,
+  )
+  .join('')}
 </svg>`
 }
 
 /** A map of depths with its axes, as it stands on the plate, under its title in the same frame as the other charts. */
 export function svgOfCanvas(canvas: HTMLCanvasElement, title: string, unit: string): string {
-  const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
   const copy = document.createElement('canvas')
   const room = 100 * devicePixelRatio // kept free for names, of which a map has none
   copy.width = canvas.width - room
@@ -101,8 +131,8 @@ export function svgOfCanvas(canvas: HTMLCanvasElement, title: string, unit: stri
   const w = width - 40
   const h = (w * copy.height) / copy.width
   const height = Math.round(top + h + 16)
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}" font-family="Atkinson Hyperlegible Next Variable, sans-serif" font-size="15">
-<rect width="${width}" height="${height}" fill="${ink('--paper')}"/><text x="${left}" y="32" fill="${ink('--ink')}" font-size="21" font-weight="650">${safe(title)}</text><text x="${width - 20}" y="32" fill="${ink('--ink-soft')}" text-anchor="end">${safe(unit)}</text>
+  return `${head(width, height)}
+${heading(left, width - 20, title, unit)}
 <image x="20" y="${top}" width="${w}" height="${h.toFixed(1)}" href="${copy.toDataURL('image/png')}"/>
 </svg>`
 }

@@ -69,12 +69,14 @@ function step() {
   if (!ring) return
   const now = performance.now()
   const written = reader.written()
+  // what is measured goes by the sound's own time: the hall may run faster than ours
+  const heard = (written / ring.sampleRate) * 1000
   if (written !== lastWritten) {
     lastWritten = written
     lastWrittenAt = now
   }
   // the first answer after a change is shown at once
-  for (const m of running) if (m.step(now, following) && m === front) lastFrame = 0
+  for (const m of running) if (m.step(heard, following) && m === front) lastFrame = 0
   if (taking) take()
   if (sweeper?.()) sweeper = null
   besides(now)

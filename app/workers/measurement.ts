@@ -41,7 +41,7 @@ export function createMeasurement(
   let searching = true
   let assumed = false
   let arrival: Frame['arrival'] = null
-  let heardSince = performance.now()
+  let heardSince: number | null = null
   let lastSearch = 0
   let lastTrack = 0
   let changed = false
@@ -60,13 +60,13 @@ export function createMeasurement(
     assumed = false
     arrival = null
     spec = { ...spec, expected }
-    heardSince = performance.now()
+    heardSince = null
   }
   /** One try to find the arrival; when none stands out for a while, the plan's own is taken, and said to be. */
   function search(now: number) {
     lastSearch = now
     const found = live.findArrival()
-    if (meter(spec.reference).rms < silence) heardSince = now
+    if (heardSince === null || meter(spec.reference).rms < silence) heardSince = now
     const giveUp = !found && spec.expected !== null && now - heardSince > searchFor
     if (!found && !giveUp) return
     searching = false

@@ -13,7 +13,8 @@ import type {
   Weighting,
 } from '~~/core/measure'
 import type { Curve, Signal, SweepPlan, WindowId } from '~~/core/dsp'
-import type { Settings, SitePlan, Source, Capability } from '~~/core/rig'
+import type { Rig, Wiring } from '~~/core/rig'
+import type { Hall } from '~~/standins/venue/venue'
 import type { Place } from '~~/core/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
 
@@ -185,30 +186,23 @@ export type AnalysisAnswer
     | TakeFailed
     | Failed
 
-/** To the worker that simulates the hall. */
+/** What the devices hold, and what joins them. */
+export type VenueRig = Rig & { wiring: Wiring }
+
+/** To the worker that simulates the hall. `microphones` go by `microphoneTaps`; null where none stands. */
 export type VenueRequest
-  = | {
-    type: 'open'
-    plan: SitePlan
-    sources: Source[]
-    /** By `microphoneTaps`; null where none stands. */ microphones: (Place | null)[]
-  }
-  | { type: 'holds', devices: Record<string, { capability: Capability, settings: Settings }> }
-  | { type: 'move', microphones: (Place | null)[] }
-  | {
-    type: 'replan'
-    plan: SitePlan
-    sources: Source[]
-    microphones: (Place | null)[]
-    devices: Record<string, { capability: Capability, settings: Settings }>
-  }
-  | { type: 'background', id: BackgroundId }
-  | { type: 'evening', on: boolean }
-  | { type: 'programme', on: boolean }
-  | { type: 'output', channel: number }
-  | { type: 'gains', /** By `simulatedTaps`. */ gains: number[] }
-  | { type: 'reflections', /** Highest order that is followed one by one. */ order: number }
-  | GeneratorRequest
+  = | { type: 'open', hall: Hall, rig: VenueRig, microphones: (Place | null)[] }
+    | { type: 'holds', rig: VenueRig }
+    | { type: 'move', microphones: (Place | null)[] }
+    | { type: 'replan', hall: Hall, rig: VenueRig, microphones: (Place | null)[] }
+    | { type: 'clock', /** Seconds of the hall to one of ours. */ speed: number }
+    | { type: 'background', id: BackgroundId }
+    | { type: 'evening', on: boolean }
+    | { type: 'programme', on: boolean }
+    | { type: 'output', channel: number }
+    | { type: 'gains', /** By `simulatedTaps`. */ gains: number[] }
+    | { type: 'reflections', /** Highest order that is followed one by one. */ order: number }
+    | GeneratorRequest
 
 /** To whatever runs the generator: the hall's worker or the capture worklet. */
 export type GeneratorRequest

@@ -1,17 +1,20 @@
 import { createRing, ringWriter } from '~~/core/measure'
 import { blockSize } from '~~/standins/venue/convolver'
 import { createInterface, simulatedTaps, type Interface } from '~~/standins/venue/interface'
-import type { Rig } from '~~/core/rig'
 import type { VenueAnswer, VenueRequest } from './messages'
 
 /** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
 const post = (answer: VenueAnswer) => self.postMessage(answer)
 const ringFrames = 2 ** 19
 const longestGap = 1
+const mostSpeed = 16
+/** Milliseconds of computing in one go, so that what is asked meanwhile is heard. */
+const longestTurn = 40
 
 let venue: Interface | null = null
 let writer: ReturnType<typeof ringWriter> | null = null
-let wires: Rig['wires'] = []
+/** Seconds of the hall to one of ours. */
+let speed = 1
 let started = 0
 let produced = 0
 const channels = simulatedTaps.map(() => new Float32Array(blockSize))
@@ -19,8 +22,7 @@ const channels = simulatedTaps.map(() => new Float32Array(blockSize))
 function handle(request: VenueRequest) {
   switch (request.type) {
     case 'open': {
-      venue = createInterface(request.plan, request.sources, request.microphones)
-      wires = request.plan.wires
+      venue = createInterface(request.hall, request.rig, request.microphones)
       const ring = createRing(venue.sampleRate, channels.length, ringFrames)
       writer = ringWriter(ring)
       started = performance.now()
@@ -29,16 +31,18 @@ function handle(request: VenueRequest) {
       break
     }
     case 'holds':
-      change(false, () => venue?.holds({ devices: request.devices, wires }))
+      change(false, () => venue?.holds(request.rig))
       break
     case 'move':
       change(true, () => venue?.moveMicrophones(request.microphones))
       break
     case 'replan':
-      wires = request.plan.wires
-      change(true, () =>
-        venue?.replan(request.plan, request.sources, request.microphones, { devices: request.devices, wires }),
-      )
+      change(true, () => venue?.replan(request.hall, request.rig, request.microphones))
+      break
+    case 'clock':
+      speed = Math.max(0.1, Math.min(mostSpeed, request.speed))
+      started = performance.now()
+      produced = 0
       break
     case 'noise':
       venue?.generator.level(request.level)
@@ -97,10 +101,13 @@ function block() {
 
 function produce() {
   if (!venue || !writer) return
-  const due = ((performance.now() - started) / 1000) * venue.sampleRate
-  // asleep: go on from now, do not hurry after it
-  if (due - produced > longestGap * venue.sampleRate) produced = due - blockSize
-  while (produced + blockSize <= due) block()
+  const turn = performance.now()
+  const due = ((turn - started) / 1000) * speed * venue.sampleRate
+  // asleep, or slower than its clock: go on from now, do not hurry after it
+  if (due - produced > longestGap * speed * venue.sampleRate) {
+    started = turn - (1000 * (produced + blockSize)) / (speed * venue.sampleRate)
+  }
+  while (produced + blockSize <= due && performance.now() - turn < longestTurn) block()
 }
 
 const guarded = (job: () => void) => {

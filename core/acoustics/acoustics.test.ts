@@ -248,13 +248,13 @@ describe('the level map', () => {
   it('falls 6 dB a doubling of distance on the axis, and knows where the axis is', () => {
     const places = floor(0, 0.25)
     const map = (z: number) =>
-      coverage(places, [{ model: 'top-12', place: { x: 20, y: 10, z }, aim: down }], air, 125).levels
+      coverage(places, [{ level: 100, q: 2, place: { x: 20, y: 10, z }, aim: down }], air, 125).levels
     const under = (levels: Float32Array) => levels.indexOf(Math.max(...levels))
     expect(map(4)[under(map(4))]! - map(8)[under(map(8))]!).toBeCloseTo(6.02, 0)
     expect(Math.abs(places[3 * under(map(4))]! - 20)).toBeLessThan(0.2)
   })
   it('two equal sources add 3 dB of power, none gives silence', () => {
-    const one = { model: 'sub-18' as const, place: { x: 20, y: 10, z: 5 }, aim: down }
+    const one = { level: 100, q: 1.2, place: { x: 20, y: 10, z: 5 }, aim: down }
     const a = coverage(floor(1, 1), [one], air, 125)
     const b = coverage(floor(1, 1), [one, one], air, 125)
     expect(b.levels[0]! - a.levels[0]!).toBeCloseTo(3.01, 2)

@@ -1,12 +1,6 @@
 import { octaveBands } from './materials'
+import type { Air } from './schemas'
 import type { Celsius, Decibels, Hertz, Metres, MetresPerSecond } from '../units'
-
-/** The air of a site: temperature, relative humidity in %, static pressure in kPa. */
-export interface Air {
-  temperature: Celsius
-  humidity: number
-  pressure: number
-}
 
 const kelvin = (t: Celsius) => t + 273.15
 const reference = { temperature: 293.15, triplePoint: 273.16, pressure: 101.325 }

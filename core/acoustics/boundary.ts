@@ -1,7 +1,7 @@
 import type { Decibels, Hertz, Metres, MetresPerSecond } from '../units'
 import { rectangle, sideOf, wallDistance, wallsOf } from './outline'
 import type { RoomShape } from './paths'
-import type { Place } from './room'
+import type { Place } from './schemas'
 
 /** A surface near a source. `name` says which: 'stage wall', 'floor'. */
 export interface NearSurface {

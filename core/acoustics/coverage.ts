@@ -1,12 +1,13 @@
-import { airLoss, type Air } from './air'
-import { cosineTo, patternFactor, type Aim } from './directivity'
-import { loudspeakerKinds, type LoudspeakerId } from './loudspeakers'
-import { atFrequency } from './materials'
-import { distance, type Place } from './room'
+import { airLoss } from './air'
+import { cosineTo, patternFactor } from './directivity'
+import { distance } from './room'
+import type { Aim, Air, Place } from './schemas'
 import type { Decibels, Hertz } from '../units'
 
+/** A cabinet at one frequency: its level on axis at 1 m in dB, and its directivity factor. */
 export interface Radiator {
-  model: LoudspeakerId
+  level: Decibels
+  q: number
   place: Place
   aim: Aim
 }
@@ -29,8 +30,7 @@ export function coverage(places: Float32Array, radiators: readonly Radiator[], a
   const at: Place = { x: 0, y: 0, z: 0 }
   const sources = radiators.map(r => ({
     ...r,
-    q: atFrequency(loudspeakerKinds[r.model].q, f),
-    power: 10 ** (loudspeakerKinds[r.model].level / 10),
+    power: 10 ** (r.level / 10),
   }))
   for (let n = 0; n < levels.length; n++) {
     at.x = places[3 * n]!

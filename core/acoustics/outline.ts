@@ -50,8 +50,10 @@ export function wallsOf(outline: Outline): Wall[] {
 }
 
 /** The side of the room that a wall belongs to: where it looks most. */
-export const sideOf = ({ out }: Wall): 'front' | 'back' | 'left' | 'right' =>
-  Math.abs(out.x) >= Math.abs(out.y) ? (out.x < 0 ? 'front' : 'back') : out.y < 0 ? 'left' : 'right'
+export function sideOf({ out }: Wall): 'front' | 'back' | 'left' | 'right' {
+  if (Math.abs(out.x) >= Math.abs(out.y)) return out.x < 0 ? 'front' : 'back'
+  return out.y < 0 ? 'left' : 'right'
+}
 
 /** Distance of a place to a wall, its ends included. */
 export function wallDistance({ from, to, length }: Wall, at: Corner): Metres {

@@ -1,5 +1,6 @@
 import type { Metres } from '../units'
-import { distance, images, type Place, type Surfaces } from './room'
+import { distance, images, type Surfaces } from './room'
+import type { Place } from './schemas'
 import { cross, sideOf, wallsOf, type Corner, type Outline, type Wall } from './outline'
 
 /** A room: its walls' outline seen from above (null: the rectangle `size.x` × `size.y`) and its height `size.z`. */

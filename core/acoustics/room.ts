@@ -1,11 +1,5 @@
 import type { Metres } from '../units'
-
-/** A place in a room: x along it from the stage wall, y across it from house left, z up from the floor. */
-export interface Place {
-  x: Metres
-  y: Metres
-  z: Metres
-}
+import type { Place } from './schemas'
 
 /** One value for each of the six surfaces of a rectangular room. */
 export interface Surfaces<T> {

@@ -71,3 +71,21 @@ export function magnitude(curve: Curve, floor = -200): Float64Array {
 /** Phase in degrees, (-180, 180], at each point. */
 export const phase = (curve: Curve): Float64Array =>
   curve.re.map((re, k) => (Math.atan2(curve.im[k]!, re) * 180) / Math.PI)
+
+/** A curve of its own with the same values. */
+export const copyOf = ({ frequencies, re, im, coherence }: Curve): Curve =>
+  ({ frequencies, re: Float64Array.from(re), im: Float64Array.from(im), coherence })
+
+/** A curve of silence on `frequencies`. */
+export const silence = (frequencies: Float64Array): Curve =>
+  ({ frequencies, re: new Float64Array(frequencies.length), im: new Float64Array(frequencies.length), coherence: null })
+
+/** Adds `other` to `curve` in place. Both must share a grid: throws RangeError otherwise. */
+export function addTo(curve: Curve, other: Curve): void {
+  const n = curve.re.length
+  if (other.re.length !== n) throw new RangeError(`Curves of ${n} and ${other.re.length} points do not share a grid`)
+  for (let k = 0; k < n; k++) {
+    curve.re[k]! += other.re[k]!
+    curve.im[k]! += other.im[k]!
+  }
+}

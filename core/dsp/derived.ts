@@ -131,5 +131,6 @@ export function nearestNote(f: Hertz): string {
   const steps = 12 * Math.log2(f / 440)
   const whole = Math.round(steps)
   const cents = Math.round(100 * (steps - whole))
-  return `${notes[((whole % 12) + 12) % 12]}${Math.floor((whole + 9) / 12) + 4}${cents ? ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)}` : ''}`
+  const off = cents ? ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)}` : ''
+  return `${notes[((whole % 12) + 12) % 12]}${Math.floor((whole + 9) / 12) + 4}${off}`
 }

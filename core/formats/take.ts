@@ -1,111 +1,262 @@
-import * as v from 'valibot'
-import type { Curve } from '../dsp'
-import { Place } from '../rig'
+import { gridPerOctave, standardGrid, type Curve } from '../dsp'
+import type { Decibels, Hertz, Seconds } from '../units'
 
-const finite = v.pipe(v.number(), v.finite())
-
-/** What a take says about itself, beside its data. Times in seconds, levels in dBFS RMS, frequencies in Hz. */
-export const TakeInfo = v.strictObject({
-  method: v.picklist(['live', 'sweep', 'import', 'average']),
-  input: v.pipe(v.string(), v.maxLength(200)),
-  sampleRate: v.pipe(finite, v.minValue(8000), v.maxValue(768_000)),
-  length: v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(2 ** 21)),
-  blocks: v.pipe(v.number(), v.integer(), v.minValue(1)),
-  /** Delay taken out of the curve's phase. */
-  delay: finite,
-  arrival: v.nullable(finite),
-  microphoneLevel: v.nullable(finite),
-  referenceLevel: v.nullable(finite),
-  /** Time of the impulse response's first sample, after `delay`. */
-  impulseStart: finite,
-  /** What a sweep says besides its response: levels in dB, harmonics over the fundamental. */
-  sweep: v.optional(
-    v.strictObject({
-      low: finite,
-      high: finite,
-      seconds: finite,
-      level: finite,
-      repeats: finite,
-      signalToNoise: v.pipe(v.array(v.strictObject({ middle: finite, level: finite })), v.maxLength(40)),
-      harmonics: v.pipe(
-        v.array(
-          v.strictObject({
-            order: finite,
-            frequencies: v.pipe(v.array(finite), v.maxLength(200)),
-            level: v.pipe(v.array(finite), v.maxLength(200)),
-          }),
-        ),
-        v.maxLength(8),
-      ),
-    }),
-  ),
-  /** Where cabinets and microphone stood; the server fills it in. Takes of the first version have none. */
-  geometry: v.optional(v.strictObject({ cabinets: v.array(Place), microphone: Place })),
-  /** Revision of every device's confirmed settings while it was measured. */
-  revisions: v.record(v.string(), v.pipe(v.number(), v.integer())),
-})
-export type TakeInfo = v.InferOutput<typeof TakeInfo>
-
-/** The data of a take: its curve with coherence, and the impulse response behind it. */
+/** Samples of a response; sample 0 lies `start` seconds after the delay that was taken out of the curve. */
+export interface TakeImpulse {
+  samples: Float32Array
+  sampleRate: Hertz
+  start: Seconds
+}
+/** A harmonic of a sweep: its level over the fundamental in dB, by the frequency that was played. */
+export interface TakeHarmonic {
+  order: number
+  frequencies: Float32Array
+  level: Float32Array
+}
+/** The data of a take: its curve with coherence, the impulse response behind it, and what a sweep says besides. */
 export interface TakeData {
   curve: Curve
-  impulse: Float32Array
+  impulse: TakeImpulse | null
+  harmonics: TakeHarmonic[]
+  /** The response over the noise before it, per octave. */
+  signalToNoise: { middle: Hertz, level: Decibels }[]
 }
 
-const magic = 0x4b56_5431 // 'KVT1'
-const headerBytes = 16
+const magic = 0x4b56_5432 // 'KVT2'
+const older = 0x4b56_5431 // 'KVT1'
 const mostPoints = 100_000
 const mostSamples = 2 ** 22
+const mostChunks = 64
 
-/**
- * A take's data as bytes, little-endian: 'KVT1' (uint32 0x4B565431), number of curve points (uint32), 1 when
- * there is coherence
- * (uint32), number of impulse samples (uint32), then Float32: frequencies in Hz, re, im, coherence if any, impulse.
- */
-export function encodeTake({ curve, impulse }: TakeData): Uint8Array<ArrayBuffer> {
-  const columns = [curve.frequencies, curve.re, curve.im, ...(curve.coherence ? [curve.coherence] : []), impulse]
-  const bytes = new Uint8Array(headerBytes + 4 * columns.reduce((sum, c) => sum + c.length, 0))
+const tagOf = (name: string): number => [...name].reduce((sum, c, k) => sum + c.charCodeAt(0) * 2 ** (8 * k), 0)
+const tags = {
+  grid: tagOf('GRID'),
+  frequencies: tagOf('FREQ'),
+  curve: tagOf('CURV'),
+  coherence: tagOf('COHR'),
+  impulse: tagOf('IMPU'),
+  harmonic: tagOf('HARM'),
+  noise: tagOf('SNRB'),
+}
+
+const float32 = (columns: readonly ArrayLike<number>[]): Uint8Array => {
+  const bytes = new Uint8Array(4 * columns.reduce((sum, c) => sum + c.length, 0))
   const view = new DataView(bytes.buffer)
-  ;[magic, curve.frequencies.length, curve.coherence ? 1 : 0, impulse.length].forEach((word, k) =>
-    view.setUint32(4 * k, word, true),
-  )
-  let at = headerBytes
+  let at = 0
   for (const column of columns) {
-    for (let k = 0; k < column.length; k++) view.setFloat32(at + 4 * k, column[k]!, true)
-    at += 4 * column.length
+    for (let k = 0; k < column.length; k++, at += 4) view.setFloat32(at, column[k]!, true)
   }
   return bytes
+}
+const float64 = (...values: number[]): Uint8Array => {
+  const bytes = new Uint8Array(8 * values.length)
+  values.forEach((v, k) => new DataView(bytes.buffer).setFloat64(8 * k, v, true))
+  return bytes
+}
+const joined = (...parts: Uint8Array[]): Uint8Array<ArrayBuffer> => {
+  const bytes = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const part of parts) {
+    bytes.set(part, at)
+    at += part.length
+  }
+  return bytes
+}
+const words = (...values: number[]): Uint8Array => {
+  const bytes = new Uint8Array(4 * values.length)
+  values.forEach((v, k) => new DataView(bytes.buffer).setUint32(4 * k, v, true))
+  return bytes
+}
+const chunk = (tag: number, payload: Uint8Array) => joined(words(tag, payload.length), payload)
+
+const isStandard = (f: Float64Array) =>
+  f.length === standardGrid.length && f[0] === standardGrid[0] && f[f.length - 1] === standardGrid[f.length - 1]
+
+/**
+ * A take's data as bytes, little-endian: 'KVT2', then chunks, each a tag of four letters, its length in bytes
+ * (uint32) and its
+ * payload. GRID: float64 lowest frequency, float64 points an octave, uint32 points; or FREQ: float32
+ * frequencies. CURV: float32 real,
+ * then imaginary parts. COHR: float32 coherence. IMPU: float64 sample rate, float64 start in seconds, float32
+ * samples. HARM: uint32
+ * order, float32 frequencies, then levels. SNRB: float32 pairs of middle frequency and level. A reader passes
+ * over what it does not know.
+ */
+export function encodeTake({ curve, impulse, harmonics, signalToNoise }: TakeData): Uint8Array<ArrayBuffer> {
+  const { frequencies, re, im, coherence } = curve
+  const grid = isStandard(frequencies)
+    ? chunk(tags.grid, joined(float64(frequencies[0]!, gridPerOctave), words(frequencies.length)))
+    : chunk(tags.frequencies, float32([frequencies]))
+  const parts = [words(magic), grid, chunk(tags.curve, float32([re, im]))]
+  if (coherence) parts.push(chunk(tags.coherence, float32([coherence])))
+  if (impulse) {
+    const { samples, sampleRate, start } = impulse
+    parts.push(chunk(tags.impulse, joined(float64(sampleRate, start), float32([samples]))))
+  }
+  for (const { order, frequencies: f, level } of harmonics) {
+    parts.push(chunk(tags.harmonic, joined(words(order), float32([f, level]))))
+  }
+  if (signalToNoise.length) {
+    parts.push(chunk(tags.noise, float32([signalToNoise.flatMap(b => [b.middle, b.level])])))
+  }
+  return joined(...parts)
+}
+
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+
+/** Chunks by their tags, in order. Throws RangeError when the bytes are no take or are cut short. */
+function chunksOf(bytes: Uint8Array): { tag: number, payload: Uint8Array }[] {
+  const view = viewOf(bytes)
+  const kind = bytes.length >= 4 ? view.getUint32(0, true) : 0
+  if (kind === older) throw new RangeError('This take is of an older version; it must be upgraded first.')
+  if (kind !== magic) throw new RangeError('These bytes are not a take.')
+  const chunks: { tag: number, payload: Uint8Array }[] = []
+  let at = 4
+  while (at < bytes.length) {
+    if (at + 8 > bytes.length) throw new RangeError('The take is cut short.')
+    const length = view.getUint32(at + 4, true)
+    if (at + 8 + length > bytes.length) throw new RangeError('The take is cut short.')
+    if (chunks.length >= mostChunks) throw new RangeError('A take of so many parts is not possible.')
+    chunks.push({ tag: view.getUint32(at, true), payload: bytes.subarray(at + 8, at + 8 + length) })
+    at += 8 + length
+  }
+  return chunks
+}
+
+function column(payload: Uint8Array, from: number, count: number, name: string): Float64Array {
+  const view = viewOf(payload)
+  const values = new Float64Array(count)
+  for (let k = 0; k < count; k++) values[k] = view.getFloat32(from + 4 * k, true)
+  if (!values.every(Number.isFinite)) throw new RangeError(`The take's ${name} has values that are not numbers.`)
+  return values
+}
+
+/** Float32 numbers that a payload holds after its first `head` bytes; `per` columns of equal length. */
+function countIn(payload: Uint8Array, head: number, per: number, most: number, name: string): number {
+  const count = (payload.length - head) / (4 * per)
+  if (!Number.isInteger(count) || count < 0) throw new RangeError(`The take's ${name} is cut short.`)
+  if (count > most) throw new RangeError(`A take with ${count} numbers of ${name} is not possible.`)
+  return count
+}
+
+function frequenciesIn(chunks: readonly { tag: number, payload: Uint8Array }[]): Float64Array {
+  const listed = chunks.find(c => c.tag === tags.frequencies)?.payload
+  if (listed) {
+    const f = column(listed, 0, countIn(listed, 0, 1, mostPoints, 'frequencies'), 'frequencies')
+    if (f.length < 2) throw new RangeError('A take of fewer than two points is not possible.')
+    if (!f.every((v, k) => v > (k ? f[k - 1]! : 0))) throw new RangeError('The take’s frequencies do not ascend.')
+    return f
+  }
+  const grid = chunks.find(c => c.tag === tags.grid)?.payload
+  if (grid?.length !== 20) throw new RangeError('The take has no frequencies.')
+  const view = viewOf(grid)
+  const [low, perOctave, points] = [view.getFloat64(0, true), view.getFloat64(8, true), view.getUint32(16, true)]
+  if (!(low > 0 && low < 1e6 && perOctave > 0 && perOctave < 1e4) || points < 2 || points > mostPoints) {
+    throw new RangeError('The take’s frequencies are not possible.')
+  }
+  if (low === standardGrid[0] && perOctave === gridPerOctave && points === standardGrid.length) return standardGrid
+  return Float64Array.from({ length: points }, (_, k) => low * 2 ** (k / perOctave))
 }
 
 /**
  * The inverse of `encodeTake`. Throws RangeError with the reason when the bytes are no take, are cut short, or
- * hold what cannot be.
+ * cannot be.
  */
 export function decodeTake(bytes: Uint8Array): TakeData {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < headerBytes || view.getUint32(0, true) !== magic)
-    throw new RangeError('These bytes are not a take.')
-  const [points, coherent, samples] = [1, 2, 3].map(k => view.getUint32(4 * k, true)) as [number, number, number]
-  if (points < 2 || points > mostPoints || samples > mostSamples || coherent > 1)
-    throw new RangeError(`A take of ${points} points and ${samples} samples is not possible.`)
-  const expected = headerBytes + 4 * (points * (3 + coherent) + samples)
-  if (bytes.length !== expected)
-    throw new RangeError(`The take is cut short or too long: ${bytes.length} bytes, ${expected} expected.`)
-  let at = headerBytes
-  const column = (length: number, name: string): Float64Array => {
-    const values = Float64Array.from({ length }, (_, k) => view.getFloat32(at + 4 * k, true))
-    if (!values.every(Number.isFinite)) throw new RangeError(`The take's ${name} has values that are not numbers.`)
-    at += 4 * length
-    return values
-  }
-  const frequencies = column(points, 'frequencies')
-  if (!frequencies.every((f, k) => f > (k ? frequencies[k - 1]! : 0)))
-    throw new RangeError('The take’s frequencies do not ascend.')
-  const re = column(points, 'curve')
-  const im = column(points, 'curve')
-  const coherence = coherent ? column(points, 'coherence') : null
+  const chunks = chunksOf(bytes)
+  const frequencies = frequenciesIn(chunks)
+  const points = frequencies.length
+  const find = (tag: number) => chunks.find(c => c.tag === tag)?.payload
+  const curve = find(tags.curve)
+  if (curve?.length !== 8 * points) throw new RangeError('The take’s curve is missing or of another length.')
+  const trust = find(tags.coherence)
+  if (trust && trust.length !== 4 * points) throw new RangeError('The take’s coherence is of another length.')
   return {
-    curve: { frequencies, re, im, coherence },
-    impulse: Float32Array.from(column(samples, 'impulse response')),
+    curve: {
+      frequencies,
+      re: column(curve, 0, points, 'curve'),
+      im: column(curve, 4 * points, points, 'curve'),
+      coherence: trust ? column(trust, 0, points, 'coherence') : null,
+    },
+    impulse: impulseIn(find(tags.impulse)),
+    harmonics: chunks.filter(c => c.tag === tags.harmonic).map(c => harmonicIn(c.payload)),
+    signalToNoise: noiseIn(find(tags.noise)),
   }
+}
+
+function impulseIn(payload: Uint8Array | undefined): TakeImpulse | null {
+  if (!payload) return null
+  if (payload.length < 16) throw new RangeError('The take’s impulse response is cut short.')
+  const view = viewOf(payload)
+  const [sampleRate, start] = [view.getFloat64(0, true), view.getFloat64(8, true)]
+  if (!(sampleRate >= 8000 && sampleRate <= 768_000 && Math.abs(start) < 1e4)) {
+    throw new RangeError('The take’s impulse response has no possible rate or start.')
+  }
+  const count = countIn(payload, 16, 1, mostSamples, 'impulse response')
+  return { samples: Float32Array.from(column(payload, 16, count, 'impulse response')), sampleRate, start }
+}
+
+function harmonicIn(payload: Uint8Array): TakeHarmonic {
+  if (payload.length < 4) throw new RangeError('The take’s harmonics are cut short.')
+  const n = countIn(payload, 4, 2, mostPoints, 'harmonics')
+  return {
+    order: viewOf(payload).getUint32(0, true),
+    frequencies: Float32Array.from(column(payload, 4, n, 'harmonics')),
+    level: Float32Array.from(column(payload, 4 + 4 * n, n, 'harmonics')),
+  }
+}
+
+function noiseIn(payload: Uint8Array | undefined): TakeData['signalToNoise'] {
+  if (!payload) return []
+  const n = countIn(payload, 0, 2, 100, 'signal-to-noise ratios')
+  const values = column(payload, 0, 2 * n, 'signal-to-noise ratios')
+  return Array.from({ length: n }, (_, k) => ({ middle: values[2 * k]!, level: values[2 * k + 1]! }))
+}
+
+/** What a take of the first version said beside its bytes. */
+export interface OldInfo {
+  sampleRate: number
+  impulseStart: number
+  sweep?:
+    | {
+      signalToNoise: { middle: number, level: number }[]
+      harmonics: { order: number, frequencies: number[], level: number[] }[]
+    }
+    | undefined
+}
+
+/**
+ * Bytes of the first version ('KVT1': uint32 points, 1 when there is coherence, samples; float32 frequencies,
+ * re, im, coherence if any,
+ * samples) as they are now. Bytes of today's version come back as they are. Throws RangeError as `decodeTake`.
+ */
+export function upgradeTakeBytes(bytes: Uint8Array, { sampleRate, impulseStart, sweep }: OldInfo): Uint8Array {
+  const view = viewOf(bytes)
+  if (bytes.length < 16 || view.getUint32(0, true) !== older) return bytes
+  const [points, coherent, samples] = [4, 8, 12].map(at => view.getUint32(at, true)) as [number, number, number]
+  const isPossible = points >= 2 && points <= mostPoints && samples <= mostSamples && coherent <= 1
+  if (!isPossible || bytes.length !== 16 + 4 * (points * (3 + coherent) + samples)) {
+    throw new RangeError('The take is cut short or too long.')
+  }
+  const part = (n: number, count: number) => column(bytes, 16 + 4 * points * n, count, 'data')
+  const frequencies = part(0, points)
+  const near = (f: number, k: number) => Math.abs(f / standardGrid[k]! - 1) < 1e-6
+  const standard = points === standardGrid.length && frequencies.every(near)
+  return encodeTake({
+    curve: {
+      frequencies: standard ? standardGrid : frequencies,
+      re: part(1, points),
+      im: part(2, points),
+      coherence: coherent ? part(3, points) : null,
+    },
+    impulse: samples
+      ? { samples: Float32Array.from(part(3 + coherent, samples)), sampleRate, start: impulseStart }
+      : null,
+    harmonics: (sweep?.harmonics ?? []).map(h => ({
+      order: h.order,
+      frequencies: Float32Array.from(h.frequencies),
+      level: Float32Array.from(h.level),
+    })),
+    signalToNoise: sweep?.signalToNoise ?? [],
+  })
 }

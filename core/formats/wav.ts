@@ -95,7 +95,7 @@ export function writeWav({ sampleRate, channels }: Wav, kind: WavKind = 'float32
   const frames = channels[0]?.length ?? 0
   if (!channels.length || channels.some(c => c.length !== frames))
     throw new RangeError('A WAV file needs channels of one length.')
-  const width = kind === 'float32' ? 4 : kind === 'pcm24' ? 3 : 2
+  const width = { float32: 4, pcm24: 3, pcm16: 2 }[kind]
   const align = width * channels.length
   const size = frames * align
   const bytes = new Uint8Array(44 + size + (size & 1))

@@ -69,7 +69,9 @@ export function average(
     const mean: Decibels = level / total
     const deviation = Math.sqrt(Math.max(0, square / total - mean * mean))
     const size = Math.hypot(sr, si)
-    const aim = kind === 'complex' ? size / total : kind === 'power' ? Math.sqrt(power / total) : 10 ** (mean / 20)
+    let aim = 10 ** (mean / 20)
+    if (kind === 'complex') aim = size / total
+    else if (kind === 'power') aim = Math.sqrt(power / total)
     re[k] = size > 0 ? (sr / size) * aim : aim
     im[k] = size > 0 ? (si / size) * aim : 0
     low[k] = mean - deviation

@@ -15,12 +15,12 @@ export interface DualChannelOptions {
   hop: number
   averaging: Averaging
   /** The transform; exact unless another is given. */
-  spectrum?: SpectrumMaker
+  spectrum?: SpectrumMaker | undefined
   /** First and last bin that are averaged; all unless given. The others stay 0. */
   bins?: readonly [first: number, last: number]
   window?: Float64Array
   /** Leaves blocks out that the average explains far worse than the ones before: a cough, a door, a tram. */
-  dropPoor?: boolean
+  dropPoor?: boolean | undefined
 }
 
 type Spectrum = Float64Array | Float32Array
@@ -196,11 +196,8 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
     sxyRe,
     sxyIm,
     get blocks() {
-      return averaging.kind === 'blocks'
-        ? Math.min(pushed, averaging.count)
-        : averaging.kind === 'all'
-          ? pushed
-          : Math.min(pushed, Math.round(2 / forget - 1))
+      if (averaging.kind === 'all') return pushed
+      return Math.min(pushed, averaging.kind === 'blocks' ? averaging.count : Math.round(2 / forget - 1))
     },
     push(reference, microphone, late) {
       return this.pushSpectrum((fftX ??= make(length)).forward(reference, window), microphone, late)

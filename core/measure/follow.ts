@@ -25,7 +25,8 @@ export function driftOf(history: readonly Heard[], least: Seconds = 12): number 
   }
   const slope = sxy / sxx
   if (syy < 1e-14) return 0
-  return (sxy * sxy) / (sxx * syy) > 0.95 ? slope * 1e6 : Math.abs(slope) < 1e-6 ? 0 : null
+  if ((sxy * sxy) / (sxx * syy) > 0.95) return slope * 1e6
+  return Math.abs(slope) < 1e-6 ? 0 : null
 }
 
 /** What is looked at: the last half minute; a first compensation after six seconds, the rest is refined. */

@@ -21,6 +21,9 @@ export function weightingAt(weighting: Weighting, f: Hertz): Decibels {
   return weighting === 'Z' ? 0 : 20 * Math.log10(of(f) / of(1000))
 }
 
+/** Numerators of a section by how many of its zeros lie at 0 Hz. */
+const numerators: readonly (readonly [number, number, number])[] = [[1, 2, 1], [1, 0, -1], [1, -2, 1]]
+
 /**
  * Digital sections of a weighting by the bilinear transform, 0 dB at 1 kHz: within class 1 up to 16 kHz at 44.1
  * kHz and above.
@@ -32,7 +35,7 @@ export function weightingSections(weighting: Weighting, sampleRate: Hertz): Sect
   /** (numerator zeros at 0: both, poles p and q) → one section. */
   const section = (p: number, q: number, zeros: 0 | 1 | 2): Section => {
     const d = (1 + p) * (1 + q)
-    const b: [number, number, number] = zeros === 2 ? [1, -2, 1] : zeros === 1 ? [1, 0, -1] : [1, 2, 1]
+    const b = numerators[zeros]!
     return [b[0] / d, b[1] / d, b[2] / d, (2 * p * q - 2) / d, ((1 - p) * (1 - q)) / d]
   }
   const high = pole(f4)

@@ -28,9 +28,9 @@ export interface LiveOptions {
   magnitude?: MagnitudeKind
   window?: WindowId
   /** The transform; exact unless a faster one is given. */
-  spectrum?: SpectrumMaker
+  spectrum?: SpectrumMaker | undefined
   /** Leaves out blocks that something else disturbed. */
-  dropPoor?: boolean
+  dropPoor?: boolean | undefined
   /** Shared by the measurements on the same ring, with the same transform. */
   references?: References
 }

@@ -56,12 +56,13 @@ export function multiLevels(length: number | 'multi', sampleRate: Hertz, grid: F
     /** Rises from 0 to 1 over a third of an octave around a border. */
     const fade = (f: number, border: number) => {
       const t = Math.log2(f / border) * 3 + 0.5
-      return t <= 0 ? 0 : t >= 1 ? 1 : 0.5 - 0.5 * Math.cos(Math.PI * t)
+      return 0.5 - 0.5 * Math.cos(Math.PI * Math.max(0, Math.min(1, t)))
     }
     const weight = (f: number) => (low === 0 ? 1 : fade(f, low)) * (high === Infinity ? 1 : 1 - fade(f, high))
     const first = grid.findIndex(f => weight(f) > 0)
     const end = grid.findLastIndex(f => weight(f) > 0) + 1
-    const role = size === mainLength * times ? 'main' : size === impulseLength * times ? 'impulse' : 'band'
+    const roles = new Map([[impulseLength * times, 'impulse'], [mainLength * times, 'main']] as const)
+    const role = roles.get(size) ?? 'band'
     const bin = sampleRate / size
     const bins: [number, number]
       = role === 'band'

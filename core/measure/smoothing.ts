@@ -40,7 +40,8 @@ export function smooth(curve: Curve, part: number, perOctave = gridPerOctave, co
       if (coherence) gamma += w * curve.coherence![i]!
     }
     const mean = Math.hypot(sr, si)
-    const scale = complex ? 1 / total : mean > 0 ? Math.sqrt(power / total) / mean : 0
+    const level = mean > 0 ? Math.sqrt(power / total) / mean : 0
+    const scale = complex ? 1 / total : level
     re[k] = sr * scale
     im[k] = si * scale
     if (coherence) coherence[k] = gamma / total

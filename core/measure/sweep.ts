@@ -108,14 +108,9 @@ function divideBy(
   high: number,
 ) {
   for (let k = 0; k <= size / 2; k++) {
-    const outside
-      = k < low
-        ? Math.min(1, Math.log2(low / Math.max(k, 1)))
-        : k > high
-          ? k > 1.06 * high
-            ? 1
-            : Math.log2(k / high) * 12
-          : 0
+    const below = k < low ? Math.min(1, Math.log2(low / Math.max(k, 1))) : 0
+    const above = k > 1.06 * high ? 1 : Math.max(0, Math.log2(k / high) * 12)
+    const outside = below + above
     const xr = x[2 * k]!
     const xi = x[2 * k + 1]!
     const yr = y[2 * k]!

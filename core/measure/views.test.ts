@@ -114,7 +114,7 @@ describe('arrivals in a response', () => {
   it('lists direct sound and reflections with time, level and polarity', () => {
     const pulse = filterThrough(
       bandPass(1, 100, 15_000, rate),
-      Float32Array.from({ length: 4800 }, (_, n) => (n === 240 ? 1 : n === 480 ? -0.5 : n === 1200 ? 0.25 : 0)),
+      Float32Array.from({ length: 4800 }, (_, n) => new Map([[240, 1], [480, -0.5], [1200, 0.25]]).get(n) ?? 0),
     )
     const found = arrivalsOf(pulse, rate, -0.001)
     expect(found.map(a => a.polarity)).toEqual([1, -1, 1])

@@ -1,71 +1,92 @@
 import * as v from 'valibot'
-import { families, type Family } from '../dsp'
+import { blockKinds, type BlockCapability } from './blocks'
 
-/** A numeric range as a device holds it; `step` is the smallest change that it can make. */
-export const Range = v.pipe(
-  v.strictObject({ min: v.number(), max: v.number(), step: v.pipe(v.number(), v.minValue(1e-9)) }),
-  v.check(r => r.max > r.min, 'A range must end above its start'),
+const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(most))
+const id = v.pipe(v.string(), v.regex(/^[\w-]+(\/[\w-]+)*$/, 'An address has letters, digits, _, - and /'))
+const name = v.pipe(v.string(), v.maxLength(80))
+
+/** A block as a device describes it. One of a kind that Kovrin does not know is kept as it is, and left alone. */
+const Block = v.pipe(
+  v.looseObject({ kind: v.string(), id: v.string() }),
+  v.rawTransform(({ dataset: { value }, addIssue, NEVER }): BlockCapability => {
+    const known = blockKinds.get(value.kind)
+    if (!known) return value
+    const read = v.safeParse(known.capability, value)
+    if (read.success) return read.output
+    const issue = read.issues[0]
+    addIssue({ message: `${value.kind} ${value.id}: ${v.getDotPath(issue) ?? ''} ${issue.message}` })
+    return NEVER
+  }),
 )
-export type Range = v.InferOutput<typeof Range>
 
-const order = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(8))
-
-export const bandTypes = ['peaking', 'low-shelf', 'high-shelf', 'all-pass', 'notch'] as const
-export type BandType = (typeof bandTypes)[number]
-
-/**
- * What a high- or low-pass of a device can be: the orders (6 dB an octave each) of every family it has.
- * Frequencies in Hz.
- */
-const PassCapability = v.strictObject({
-  orders: v.partial(
-    v.strictObject(
-      Object.fromEntries(families.map(f => [f, v.array(order)])) as Record<
-        Family,
-        v.ArraySchema<typeof order, undefined>
-      >,
-    ),
-  ),
-  frequency: Range,
+/** A connector. An output says which strip's signal leaves by it. */
+export const Port = v.strictObject({
+  name,
+  kind: v.picklist(['line', 'microphone', 'network', 'loudspeaker']),
+  strip: v.optional(id),
 })
-export type PassCapability = v.InferOutput<typeof PassCapability>
+export type Port = v.InferOutput<typeof Port>
 
-/** Gain in dB, delay in seconds. A block that is absent is a block the device does not have. */
-export const ChannelCapability = v.strictObject({
-  gain: Range,
-  delay: v.optional(Range),
-  highPass: v.optional(PassCapability),
-  lowPass: v.optional(PassCapability),
-  eq: v.optional(
-    v.strictObject({
-      bands: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(64)),
-      types: v.array(v.picklist(bandTypes)),
-      frequency: Range,
-      gain: Range,
-      q: Range,
-    }),
-  ),
+/** Where a strip's signal comes from: a connector, another strip, or a mixer. */
+const From = v.union([
+  v.strictObject({ port: count(511) }),
+  v.strictObject({ strip: id }),
+  v.strictObject({ mixer: id }),
+])
+
+/** A channel of a device: its blocks in the order in which the signal passes them. */
+export const Strip = v.strictObject({ id, name, from: From, blocks: v.pipe(v.array(Block), v.maxLength(200)) })
+export type Strip = v.InferOutput<typeof Strip>
+
+/** Strips that feed strips, each at a level of its own. */
+export const Mixer = v.strictObject({ id, name, from: v.array(id), to: v.array(id), crosspoint: Block })
+export type Mixer = v.InferOutput<typeof Mixer>
+
+const Sensor = v.strictObject({
+  id,
+  name,
+  kind: v.picklist(['level', 'gain-reduction', 'temperature', 'voltage', 'impedance']),
+  strip: v.optional(id),
 })
-export type ChannelCapability = v.InferOutput<typeof ChannelCapability>
 
-/** What a device is able to do, as the device itself states it. */
-export const Capability = v.strictObject({
-  version: v.literal(1),
+const Shape = v.strictObject({
+  version: v.literal(2),
   model: v.string(),
   kind: v.picklist(['processor', 'amplifier', 'interface', 'loudspeaker', 'controller']),
+  firmware: v.optional(v.string()),
   /** Rate in Hz at which its filters run. */
   sampleRate: v.pipe(v.number(), v.minValue(8000), v.maxValue(768_000)),
   /** Time in seconds from input to output with every delay at zero. */
   latency: v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
-  inputs: v.strictObject({
-    count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(256)),
-    channel: ChannelCapability,
-  }),
-  outputs: v.strictObject({
-    count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(256)),
-    channel: ChannelCapability,
-  }),
-  /** Crosspoint levels in dB, or null when input n always feeds output n. */
-  matrix: v.nullable(Range),
+  inputs: v.pipe(v.array(Port), v.maxLength(512)),
+  outputs: v.pipe(v.array(Port), v.maxLength(512)),
+  strips: v.pipe(v.array(Strip), v.maxLength(1024)),
+  mixers: v.pipe(v.array(Mixer), v.maxLength(16)),
+  sensors: v.pipe(v.array(Sensor), v.maxLength(2048)),
+  /** Presets that it can keep. */
+  slots: count(1000),
 })
+
+/** Every name that a capability uses and does not have, in words. */
+function loose({ inputs, outputs, strips, mixers }: v.InferOutput<typeof Shape>): string[] {
+  const has = new Set(strips.map(s => s.id))
+  const mixing = new Set(mixers.map(m => m.id))
+  const missing = (what: string, at: string) => [`${what} names ${at}, which is not there`]
+  return [
+    ...(has.size === strips.length ? [] : ['Two strips have the same address']),
+    ...outputs.flatMap(o => (o.strip === undefined || has.has(o.strip) ? [] : missing(o.name, o.strip))),
+    ...mixers.flatMap(m => [...m.from, ...m.to].flatMap(s => (has.has(s) ? [] : missing(m.name, s)))),
+    ...strips.flatMap(({ name, from }) => {
+      if ('port' in from) return from.port < inputs.length ? [] : missing(name, `input ${from.port + 1}`)
+      if ('strip' in from) return has.has(from.strip) ? [] : missing(name, from.strip)
+      return mixing.has(from.mixer) ? [] : missing(name, from.mixer)
+    }),
+  ]
+}
+
+/** What a device is able to do, as the device itself states it. Data, never code. */
+export const Capability = v.pipe(
+  Shape,
+  v.check(c => loose(c).length === 0, issue => loose(issue.input as v.InferOutput<typeof Shape>).join('; ')),
+)
 export type Capability = v.InferOutput<typeof Capability>

@@ -1,7 +1,24 @@
+export * from './blocks'
 export * from './capability'
+export * from './feeding'
+export * from './parameters'
+export {
+  isOn,
+  parametersIn,
+  pathMap,
+  pointsOn,
+  routeDelay,
+  routeSounds,
+  routeTo,
+  setDelay,
+  silencedBy,
+  type PathMap,
+  type Rig,
+  type RigDevice,
+  type Step,
+} from './path'
+export * from './prediction'
+export { pathResponse, stripResponse } from './response'
 export * from './settings'
-export * from './parameter'
-export * from './response'
-export * from './take'
-export * from './site'
-export * from './seats'
+export * from './snapshot'
+export * from './wiring'

@@ -1,91 +1,110 @@
 import * as v from 'valibot'
-import { families } from '../dsp'
-import { bandTypes, type Capability, type ChannelCapability } from './capability'
+import { canonical, equal } from '../units'
+import type { Capability } from './capability'
+import { holdParameter, parametersOf, type Parameter, type ParameterPath } from './parameters'
 
-const finite = v.pipe(v.number(), v.finite())
+/**
+ * What a device holds, or shall hold: parameter path → value. A path that is missing is neutral; an unknown one
+ * is kept.
+ */
+export const Settings = v.record(v.pipe(v.string(), v.maxLength(200)), v.unknown())
+export type Settings = Readonly<Record<ParameterPath, unknown>>
 
-/** High- or low-pass: `order` times 6 dB an octave, frequency in Hz. */
-export const Pass = v.strictObject({
-  on: v.boolean(),
-  family: v.picklist(families),
-  order: v.pipe(v.number(), v.integer()),
-  frequency: finite,
-})
-export type Pass = v.InferOutput<typeof Pass>
+/** A parameter's value, neutral where nothing is set. */
+export const valueOf = (settings: Settings, { path, neutral }: Parameter): unknown =>
+  settings[path] === undefined ? neutral : settings[path]
 
-/** One EQ band: frequency in Hz, gain in dB (no effect on all-pass and notch). */
-export const Band = v.strictObject({
-  on: v.boolean(),
-  type: v.picklist(bandTypes),
-  frequency: finite,
-  gain: finite,
-  q: finite,
-})
-export type Band = v.InferOutput<typeof Band>
+/** The value at `path`: what is set, else neutral, else undefined for a path that the device does not have. */
+export const valueAt = (capability: Capability, settings: Settings, path: ParameterPath): unknown =>
+  settings[path] === undefined ? parametersOf(capability).get(path)?.neutral : settings[path]
 
-/** Gain in dB, delay in seconds, `turned` = polarity inverted. A null block is one that the device does not have. */
-export const Channel = v.strictObject({
-  gain: finite,
-  mute: v.boolean(),
-  turned: v.boolean(),
-  delay: finite,
-  highPass: v.nullable(Pass),
-  lowPass: v.nullable(Pass),
-  eq: v.array(Band),
-})
-export type Channel = v.InferOutput<typeof Channel>
-
-/** Everything a device holds. `matrix[input][output]` is a level in dB, null = no connection. */
-export const Settings = v.strictObject({
-  version: v.literal(1),
-  inputs: v.array(Channel),
-  matrix: v.array(v.array(v.nullable(finite))),
-  outputs: v.array(Channel),
-})
-export type Settings = v.InferOutput<typeof Settings>
-
-const neutralChannel = (capability: ChannelCapability): Channel => ({
-  gain: 0,
-  mute: false,
-  turned: false,
-  delay: 0,
-  highPass: capability.highPass
-    ? {
-        on: false,
-        ...firstPass(capability.highPass.orders),
-        frequency: Math.max(80, capability.highPass.frequency.min),
-      }
-    : null,
-  lowPass: capability.lowPass
-    ? {
-        on: false,
-        ...firstPass(capability.lowPass.orders),
-        frequency: Math.min(16_000, capability.lowPass.frequency.max),
-      }
-    : null,
-  eq: Array.from({ length: capability.eq?.bands ?? 0 }, (_, n) => ({
-    on: false,
-    type: 'peaking' as const,
-    frequency: [100, 250, 500, 1000, 2000, 4000, 8000, 12_500][n % 8]!,
-    gain: 0,
-    q: 1.4,
-  })),
-})
-
-function firstPass(orders: Partial<Record<Pass['family'], number[]>>) {
-  const family = families.find(f => orders[f]?.length)!
-  return { family, order: orders[family]!.includes(4) ? 4 : orders[family]![0]! }
+/** New settings with `value` at `path` (undefined takes it out); the old ones are left as they were. */
+export function withValue(settings: Settings, path: ParameterPath, value: unknown): Settings {
+  const { [path]: _, ...rest } = settings
+  return value === undefined ? rest : { ...rest, [path]: value }
 }
 
-/** Settings that pass everything unchanged, with nothing routed where there is a matrix. */
-export function neutralSettings(capability: Capability): Settings {
-  const { inputs, outputs } = capability
-  return {
-    version: 1,
-    inputs: Array.from({ length: inputs.count }, () => neutralChannel(inputs.channel)),
-    matrix: Array.from({ length: inputs.count }, (_, i) =>
-      Array.from({ length: outputs.count }, (_, o) => (capability.matrix || i !== o ? null : 0)),
-    ),
-    outputs: Array.from({ length: outputs.count }, () => neutralChannel(outputs.channel)),
+/** The same settings without what is neutral anyway: equal meanings become equal contents. */
+export function compact(capability: Capability, settings: Settings): Settings {
+  const table = parametersOf(capability)
+  return Object.fromEntries(
+    Object.entries(settings).filter(([path, value]) => {
+      const parameter = table.get(path)
+      return value !== undefined && !(parameter && equal(parameter.neutral, value))
+    }),
+  )
+}
+
+/** A parameter in which two settings of one device differ; both values are given, neutral ones too. */
+export interface Difference {
+  path: ParameterPath
+  from: unknown
+  to: unknown
+}
+
+/**
+ * Parameters of the device in which two settings differ, in signal order. What the device does not have is left
+ * out.
+ */
+export function differences(capability: Capability, from: Settings, to: Settings): Difference[] {
+  if (from === to) return []
+  const table = parametersOf(capability)
+  const found: Difference[] = []
+  for (const path of new Set([...Object.keys(from), ...Object.keys(to)])) {
+    const parameter = table.get(path)
+    if (!parameter || from[path] === to[path]) continue
+    const difference = { path, from: valueOf(from, parameter), to: valueOf(to, parameter) }
+    if (!equal(difference.from, difference.to)) found.push(difference)
   }
+  if (found.length < 2) return found
+  const order = new Map([...table.keys()].map((path, k) => [path, k]))
+  return found.sort((a, b) => order.get(a.path)! - order.get(b.path)!)
+}
+
+/** A setting that a device cannot hold, and why. */
+export interface Misfit {
+  path: ParameterPath
+  value: unknown
+  why: string
+}
+
+/** What of some settings a device does not have or cannot hold: a device may return with fewer bands or channels. */
+export function misfits(capability: Capability, settings: Settings): Misfit[] {
+  return Object.entries(settings).flatMap(([path, value]) => {
+    const held = holdParameter(capability, path, value)
+    return held.ok ? [] : [{ path, value, why: held.why }]
+  })
+}
+
+/** Settings by path, each as the device would keep it. Throws RangeError with the first that it would not. */
+export function holdAll(capability: Capability, wishes: Settings): Settings {
+  const held = Object.entries(wishes).map(([path, wish]) => {
+    const kept = holdParameter(capability, path, wish)
+    if (!kept.ok) throw new RangeError(`${path}: ${kept.why}`)
+    return [path, kept.value]
+  })
+  return compact(capability, Object.fromEntries(held))
+}
+
+const values = new Map<string, unknown>()
+const internedOnes = new WeakMap<Settings, Settings>()
+
+/**
+ * The same settings with equal values made one: comparing two of them costs a look at each value, not at its
+ * contents.
+ */
+export function interned(settings: Settings): Settings {
+  const known = internedOnes.get(settings)
+  if (known) return known
+  const one = Object.fromEntries(
+    Object.entries(settings).map(([path, value]) => {
+      if (typeof value !== 'object' || value === null) return [path, value]
+      const text = canonical(value)
+      if (!values.has(text)) values.set(text, value)
+      return [path, values.get(text)]
+    }),
+  )
+  internedOnes.set(settings, one)
+  internedOnes.set(one, one)
+  return one
 }

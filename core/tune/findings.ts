@@ -85,11 +85,8 @@ function levelFindings({ microphone, reference, sounding }: Observed): Finding[]
 export function levelAdvice({ peak }: Level): string | null {
   if (peak >= -0.1) return 'clips: turn it down by 10 dB'
   if (peak > -6) return `near clipping: turn it down by ${Math.ceil(peak + 12)} dB`
-  return peak < -40
-    ? Number.isFinite(peak)
-      ? `quiet: raise the microphone by ${Math.round(-30 - peak)} dB`
-      : 'silent: is it on, and on this channel?'
-    : null
+  if (!Number.isFinite(peak)) return 'silent: is it on, and on this channel?'
+  return peak < -40 ? `quiet: raise the microphone by ${Math.round(-30 - peak)} dB` : null
 }
 
 const meanOver = (curve: Curve, low: number, high: number, value: (k: number) => number) => {

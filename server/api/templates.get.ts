@@ -1,6 +1,4 @@
-import { templateIds, templates } from '../rig/templates'
+import { templateIds, templates } from '../store/templates'
 
-/** What a new site can begin with. */
 export default defineEventHandler(() =>
-  templateIds.map(id => ({ id, name: templates[id].name, about: templates[id].about })),
-)
+  templateIds.map(id => ({ id, name: templates[id].name, about: templates[id].about })))

@@ -13,7 +13,7 @@ import {
   speechTransmission,
   transferOf,
 } from '../../core/measure'
-import type { AnalysisJob } from './queries'
+import type { AnalysisJob } from '../../core/contract/analysis'
 
 /** What an analysis answers: text or bytes, and headers that go with it. */
 export interface AnalysisAnswer {
@@ -38,9 +38,10 @@ function pair(wav: Wav, { mic, ref }: { mic: number, ref: number }) {
 }
 const json = (value: unknown, headers = {}): AnalysisAnswer => ({
   type: 'application/json',
-  body: JSON.stringify(value, (_, x) =>
-    typeof x === 'number' && !Number.isFinite(x) ? null : ArrayBuffer.isView(x) ? Array.from(x as Float64Array) : x,
-  ),
+  body: JSON.stringify(value, (_, x) => {
+    if (typeof x === 'number' && !Number.isFinite(x)) return null
+    return ArrayBuffer.isView(x) ? Array.from(x as Float64Array) : x
+  }),
   headers,
 })
 const decays = (response: Float32Array, sampleRate: number, part: 1 | 3) => ({

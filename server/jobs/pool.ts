@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import type { AnalysisAnswer } from './analysis'
-import type { AnalysisJob } from './queries'
+import type { AnalysisJob } from '../../core/contract/analysis'
 
 interface Waiting {
   resolve: (answer: AnalysisAnswer) => void

@@ -1,4 +1,7 @@
-import type { Capability, ParameterPath, ParameterValue, Settings } from '../../core/rig'
+import type { Capability, ParameterPath, Settings } from '../../core/rig'
+
+/** What became of one written value: what the device holds now, or its own reason why not. */
+export type Written = { path: ParameterPath, value: unknown } | { path: ParameterPath, refused: string }
 
 /**
  * One open connection to one device, whatever protocol it speaks. Every promise rejects when the connection is
@@ -6,21 +9,28 @@ import type { Capability, ParameterPath, ParameterValue, Settings } from '../../
  */
 export interface DeviceConnection {
   read(): Promise<{ capability: Capability, settings: Settings }>
-  /** Writes one parameter and gives back what the device says it holds now. Rejects with the device's own reason. */
-  write(path: ParameterPath, value: ParameterValue): Promise<ParameterValue>
+  /**
+   * Writes values in order. What the device made of them is also told by `events.held`, in its place among all
+   * it tells.
+   */
+  write(values: readonly (readonly [ParameterPath, unknown])[]): Promise<Written[]>
   ping(): Promise<void>
   close(): void
 }
 
+/** A value as a device told it: because it was written from here, or because somebody changed it there. */
+export interface Told {
+  path: ParameterPath
+  value: unknown
+  by: 'sent' | 'device'
+}
+
 export interface DeviceEvents {
-  /** The device was changed by somebody else. */
-  changed(path: ParameterPath, value: ParameterValue): void
+  /** What the device holds, in the order in which it told it. */
+  held(told: readonly Told[]): void
   /** The connection is gone; called once. */
   lost(why: string): void
 }
 
 /** Opens a connection to an address of the driver's kind. */
 export type DeviceDriver = (address: string, events: DeviceEvents) => Promise<DeviceConnection>
-
-/** A refusal by the device itself, as opposed to a lost connection. */
-export class DeviceRefusal extends Error {}

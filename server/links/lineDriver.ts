@@ -1,98 +1,160 @@
-import { connect } from 'node:net'
+import { connect, type Socket } from 'node:net'
 import * as v from 'valibot'
-import { Band, Capability, Pass, Settings } from '../../core/rig'
-import { DeviceRefusal, type DeviceConnection, type DeviceDriver } from './driver'
+import { Capability, Settings } from '../../core/rig'
+import type { DeviceConnection, DeviceDriver, DeviceEvents, Told, Written } from './driver'
 
-const Value = v.union([v.number(), v.boolean(), v.null(), Pass, Band])
 const Description = v.object({ capability: Capability, settings: Settings })
-const Written = v.object({ path: v.string(), value: Value })
-const Change = v.object({ event: v.literal('changed'), path: v.string(), value: Value })
+const Value = v.union([v.tuple([v.string(), v.unknown()]), v.object({ path: v.string(), error: v.string() })])
+const Answer = v.object({ values: v.array(Value) })
+const Changed = v.object({ event: v.literal('changed'), values: v.array(v.tuple([v.string(), v.unknown()])) })
 const answerTime = 2000
 const longestLine = 4 * 1024 * 1024
+/** Lines taken in one go: a device that floods must not keep everybody else waiting. */
+const linesAtOnce = 200
 
-/** Speaks the stand-ins' protocol: one line of JSON a message over TCP. `address` is host:port. */
+interface Waiting {
+  resolve: (answer: unknown) => void
+  reject: (error: Error) => void
+  timer: NodeJS.Timeout
+  sent: boolean
+}
+
+/** `host:port`, and `#rack` where one of several copies of a simulated device is meant. */
+function placeOf(address: string) {
+  const [at, rack] = address.split('#') as [string, string | undefined]
+  const colon = at.lastIndexOf(':')
+  return { host: at.slice(0, colon), port: Number(at.slice(colon + 1)), rack }
+}
+
+/** One line of JSON a message, as the stand-ins speak it. */
+class LineConnection implements DeviceConnection {
+  private readonly waiting = new Map<number, Waiting>()
+  private next = 1
+  private rest = ''
+  private lines: string[] = []
+  private reading = false
+  private over = false
+
+  constructor(
+    private readonly socket: Socket,
+    private readonly events: DeviceEvents,
+    private readonly gone: (why: string) => void,
+  ) {
+    socket.on('data', (text: string) => this.hear(text))
+  }
+
+  ask(message: object, sent = false): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      if (this.over) return reject(new Error('The connection is closed'))
+      const id = this.next++
+      const timer = setTimeout(() => this.end('The device does not answer'), answerTime)
+      this.waiting.set(id, { resolve, reject, timer, sent })
+      this.socket.write(`${JSON.stringify({ id, ...message })}\n`)
+    })
+  }
+
+  read = async () => v.parse(Description, await this.ask({ op: 'describe' }))
+  write = async (values: readonly (readonly [string, unknown])[]): Promise<Written[]> => {
+    const { values: answers } = v.parse(Answer, await this.ask({ op: 'set', values }, true))
+    return answers.map(a => (Array.isArray(a) ? { path: a[0], value: a[1] } : { path: a.path, refused: a.error }))
+  }
+
+  ping = async () => {
+    await this.ask({ op: 'ping' })
+  }
+
+  close = () => this.end('Closed')
+
+  end(why: string) {
+    if (this.over) return
+    this.over = true
+    this.socket.destroy()
+    for (const w of this.waiting.values()) {
+      clearTimeout(w.timer)
+      w.reject(new Error(why))
+    }
+    this.waiting.clear()
+    this.gone(why)
+  }
+
+  private hear(text: string) {
+    const lines = (this.rest + text).split('\n')
+    this.rest = lines.pop()!
+    if (this.rest.length > longestLine) return this.end('The device sent a line without end')
+    this.lines.push(...lines.filter(Boolean))
+    if (!this.reading) this.work()
+  }
+
+  /** Takes lines in order, some at a time; meanwhile a flooding device is not listened to. */
+  private work() {
+    const told: Told[] = []
+    for (const line of this.lines.splice(0, linesAtOnce)) {
+      if (this.over) break
+      this.take(line, told)
+    }
+    if (told.length) this.events.held(told)
+    this.reading = this.lines.length > 0
+    if (!this.reading) {
+      this.socket.resume()
+      return
+    }
+    this.socket.pause()
+    setImmediate(() => this.work())
+  }
+
+  private take(line: string, told: Told[]) {
+    let message: { id?: unknown, error?: unknown }
+    try {
+      message = JSON.parse(line) as typeof message
+    }
+    catch {
+      return this.end('The device sent something that is not JSON')
+    }
+    const change = v.safeParse(Changed, message)
+    if (change.success) {
+      told.push(...change.output.values.map(([path, value]): Told => ({ path, value, by: 'device' })))
+      return
+    }
+    const asked = this.waiting.get(Number(message.id))
+    if (!asked) return
+    this.waiting.delete(Number(message.id))
+    clearTimeout(asked.timer)
+    if (message.error !== undefined) return asked.reject(new Error(String(message.error)))
+    const written = asked.sent ? v.safeParse(Answer, message) : null
+    if (written?.success) {
+      told.push(
+        ...written.output.values.flatMap((a): Told[] =>
+          Array.isArray(a) ? [{ path: a[0], value: a[1], by: 'sent' }] : [],
+        ),
+      )
+    }
+    asked.resolve(message)
+  }
+}
+
+/** Speaks the stand-ins' protocol over TCP. */
 export const lineDriver: DeviceDriver = (address, events) =>
   new Promise<DeviceConnection>((resolve, reject) => {
-    const [host, port] = [
-      address.slice(0, address.lastIndexOf(':')),
-      Number(address.slice(address.lastIndexOf(':') + 1)),
-    ]
+    const { host, port, rack } = placeOf(address)
     if (!host || !Number.isInteger(port)) return reject(new Error(`“${address}” is not host:port`))
     const socket = connect({ host, port, timeout: answerTime })
-    const waiting = new Map<
-      number,
-      { resolve: (answer: unknown) => void, reject: (error: Error) => void, timer: NodeJS.Timeout }
-    >()
-    let next = 1
-    let rest = ''
     let open = false
-    let over = false
-
-    const end = (why: string) => {
-      if (over) return
-      over = true
-      socket.destroy()
-      for (const w of waiting.values()) {
-        clearTimeout(w.timer)
-        w.reject(new Error(why))
-      }
-      waiting.clear()
-      if (open) events.lost(why)
-      else reject(new Error(why))
-    }
-
-    const ask = (message: object): Promise<unknown> =>
-      new Promise((done, fail) => {
-        if (over) return fail(new Error('The connection is closed'))
-        const id = next++
-        const timer = setTimeout(() => end('The device does not answer'), answerTime)
-        waiting.set(id, { resolve: done, reject: fail, timer })
-        socket.write(`${JSON.stringify({ id, ...message })}\n`)
-      })
-
-    const take = (line: string) => {
-      let message: { id?: unknown, error?: unknown }
-      try {
-        message = JSON.parse(line)
-      }
-      catch {
-        return end('The device sent something that is not JSON')
-      }
-      const change = v.safeParse(Change, message)
-      if (change.success) return events.changed(change.output.path, change.output.value)
-      const asked = waiting.get(Number(message.id))
-      if (!asked) return
-      waiting.delete(Number(message.id))
-      clearTimeout(asked.timer)
-      if (message.error !== undefined) asked.reject(new DeviceRefusal(String(message.error)))
-      else asked.resolve(message)
-    }
-
+    const connection = new LineConnection(socket, events, why => (open ? events.lost(why) : reject(new Error(why))))
     socket.setEncoding('utf8')
     socket.setNoDelay(true)
-    socket.on('data', (text: string) => {
-      const lines = (rest + text).split('\n')
-      rest = lines.pop()!
-      if (rest.length > longestLine) end('The device sent a line without end')
-      for (const line of lines) if (line && !over) take(line)
-    })
     socket.on('timeout', () => {
-      if (!open) end('No answer at this address')
+      if (!open) connection.end('No answer at this address')
     })
     socket.on('error', (error: NodeJS.ErrnoException) =>
-      end(error.code === 'ECONNREFUSED' ? `Nobody answers at ${address}` : error.message),
+      connection.end(error.code === 'ECONNREFUSED' ? `Nobody answers at ${address}` : error.message),
     )
-    socket.on('close', () => end('The device closed the connection'))
+    socket.on('close', () => connection.end('The device closed the connection'))
     socket.on('connect', () => {
-      open = true
       socket.setTimeout(0)
-      resolve({
-        read: async () => v.parse(Description, await ask({ op: 'describe' })),
-        write: async (path, value) => v.parse(Written, await ask({ op: 'set', path, value })).value,
-        ping: async () => {
-          await ask({ op: 'ping' })
-        },
-        close: () => end('Closed'),
-      })
+      const ready = rack ? connection.ask({ op: 'rack', rack }) : Promise.resolve()
+      ready.then(() => {
+        open = true
+        resolve(connection)
+      }, reject)
     })
   })

@@ -1,12 +1,13 @@
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { connect, createServer, type Server, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
-import type { ParameterPath, ParameterValue, Settings } from '../../core/rig'
-import { createLink, type Link, type LinkState } from './link'
+import type { Settings } from '../../core/rig'
+import type { Told } from './driver'
+import { Link } from './link'
 import { lineDriver } from './lineDriver'
 
 const amplifier = ropewalkDevices.find(d => d.id === 'amp-c')!
@@ -15,28 +16,37 @@ afterEach(() => {
   for (const end of ends.splice(0).reverse()) end()
 })
 
-const stateFile = () => join(mkdtempSync(join(tmpdir(), 'kovrin-device-')), 'amp-c.json')
-async function device(file = stateFile(), port = 0) {
-  const running = await runDevice(amplifier, file, port)
+const folder = () => mkdtempSync(join(tmpdir(), 'kovrin-device-'))
+async function device(at = folder(), port = 0) {
+  const running = await runDevice(amplifier, at, port)
   ends.push(running.close)
-  return { ...running, file, address: `127.0.0.1:${running.port}` }
+  return { ...running, at, file: join(at, 'amp-c.json'), address: `127.0.0.1:${running.port}` }
 }
-function link(address: () => string | null) {
-  const seen: LinkState[] = []
-  const changes: [ParameterPath, ParameterValue][] = []
-  let settings: Settings | null = null
-  const made: Link = createLink(lineDriver, address, {
-    state: s => seen.push(s),
-    read: async (_, s) => {
-      settings = s
+/** A link whose owner keeps what it is told, each batch taking `slowly` ms. */
+function link(address: () => string | null, slowly = 0) {
+  const states: string[] = []
+  let held: Settings = {}
+  const order: unknown[] = []
+  const made = new Link(lineDriver, address, {
+    state: (state) => {
+      states.push(state)
     },
-    changed: (path, value) => changes.push([path, value]),
+    read: async (_, settings) => {
+      held = settings
+    },
+    held: async (told: readonly Told[]) => {
+      if (slowly) await new Promise(done => setTimeout(done, slowly))
+      for (const { path, value } of told) {
+        held = { ...held, [path]: value }
+        order.push(value)
+      }
+    },
   })
-  ends.push(made.stop)
-  return { made, seen, changes, settings: () => settings }
+  ends.push(() => made.stop())
+  return { made, states, order, held: () => held }
 }
 const live = (l: ReturnType<typeof link>) =>
-  vi.waitFor(() => expect(l.made.state.state).toBe('live'), { timeout: 10_000 })
+  vi.waitFor(() => expect(l.made.state).toBe('live'), { timeout: 10_000 })
 
 /** A server that answers every connection as told; what a broken or foreign device may do. */
 async function stranger(behave: (socket: Socket) => void): Promise<string> {
@@ -48,6 +58,19 @@ async function stranger(behave: (socket: Socket) => void): Promise<string> {
   ends.push(() => server.close())
   return `127.0.0.1:${(server.address() as { port: number }).port}`
 }
+/** Answers a request as the stand-in would, but for what `special` does itself. */
+const answering
+  = (special: (socket: Socket, message: { id: number, op: string, values?: unknown }) => boolean) =>
+    (socket: Socket) =>
+      socket.on('data', (text) => {
+        for (const line of text.toString().split('\n').filter(Boolean)) {
+          const message = JSON.parse(line) as { id: number, op: string, values?: unknown }
+          if (special(socket, message)) continue
+          const { id, op, values } = message
+          const { capability } = amplifier
+          socket.write(`${JSON.stringify(op === 'describe' ? { id, capability, settings: {} } : { id, values })}\n`)
+        }
+      })
 
 describe('a link to a device', () => {
   it('reads everything, writes what the device can hold, and hears what others change', async () => {
@@ -55,25 +78,122 @@ describe('a link to a device', () => {
     const a = link(() => amp.address)
     const b = link(() => amp.address)
     await Promise.all([live(a), live(b)])
-    expect(a.settings()).toEqual(amplifier.delivered)
-    expect(await a.made.connection!.write('/outputs/0/gain', -3.26)).toBe(-3.5) // steps of half a decibel
-    await vi.waitFor(() => expect(b.changes).toEqual([['/outputs/0/gain', -3.5]]))
-    await expect(a.made.connection!.write('/outputs/0/gain', 99)).rejects.toThrow(/is allowed/)
-    await expect(a.made.connection!.write('/outputs/9/gain', 0)).rejects.toThrow(/no output 10/)
-    expect(a.made.state.state).toBe('live')
+    expect(a.held()).toEqual(amplifier.delivered)
+    expect(await a.made.wish('/outputs/0/gain', -3.26)).toEqual({ ok: true, value: -3.5 }) // steps of half a decibel
+    await vi.waitFor(() => expect(b.held()['/outputs/0/gain']).toBe(-3.5))
+    expect(await a.made.wish('/outputs/0/gain', 99)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('allowed'),
+    })
+    expect(await a.made.wish('/outputs/9/gain', 0)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('refused'),
+    })
+    expect(a.made.state).toBe('live')
   })
-  it('says that the device is lost, and is live again when it is back with what it kept', async () => {
+  it('says that the device is lost, keeps wishes back, and is live again when it is back with '
+    + 'what it kept', async () => {
     const amp = await device()
     const l = link(() => amp.address)
     await live(l)
-    await l.made.connection!.write('/outputs/1/mute', true)
+    await l.made.wish('/outputs/1/mute', true)
     amp.close()
-    await vi.waitFor(() => expect(l.made.state.state).toBe('lost'))
-    expect(l.made.connection).toBeNull()
-    await device(amp.file, amp.port)
+    await vi.waitFor(() => expect(l.made.state).toBe('lost'))
+    expect(await l.made.wish('/outputs/1/gain', -2)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('draft'),
+    })
+    await device(amp.at, amp.port)
     await live(l)
-    expect(l.settings()!.outputs[1]!.mute).toBe(true)
-    expect(l.seen.map(s => s.state)).toEqual(expect.arrayContaining(['live', 'lost']))
+    expect(l.held()).toMatchObject({ '/outputs/1/mute': true })
+    expect(l.states).toEqual(expect.arrayContaining(['live', 'lost']))
+  })
+  it('40 quick turns of a knob at the device end in its last value, in their order, however slowly they '
+    + 'are kept', async () => {
+    const amp = await device()
+    const hand = link(() => amp.address)
+    const watching = link(() => amp.address, 15)
+    await Promise.all([live(hand), live(watching)])
+    for (let n = 1; n <= 40; n++) await hand.made.wish('/outputs/0/gain', -n)
+    await vi.waitFor(() => expect(watching.order).toHaveLength(40))
+    expect(watching.order).toEqual(Array.from({ length: 40 }, (_, k) => -k - 1))
+  })
+  it('a change at the device that crosses a write is kept in the device’s order: both ends hold the same', async () => {
+    // the device takes the write, and then a hand turns the same knob, before the answer is out
+    const address = await stranger(
+      answering((socket, { id, op, values }) => {
+        if (op !== 'set') return false
+        socket.write(`${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -20]] })}\n`)
+        socket.write(`${JSON.stringify({ id, values })}\n`)
+        socket.write(`${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -8]] })}\n`)
+        return true
+      }),
+    )
+    const l = link(() => address, 5)
+    await live(l)
+    await l.made.wish('/outputs/0/gain', -3)
+    await vi.waitFor(() => expect(l.order).toEqual([-20, -3, -8]))
+    expect(l.held()).toEqual({ '/outputs/0/gain': -8 })
+  })
+  it('wishes of one parameter that wait are sent as the newest only, many as one message', async () => {
+    const messages: unknown[][] = []
+    let release: (() => void) | null = null
+    const address = await stranger(
+      answering((socket, { id, op, values }) => {
+        if (op !== 'set') return false
+        messages.push(values as unknown[])
+        const answer = () => void socket.write(`${JSON.stringify({ id, values })}\n`)
+        if (messages.length === 1) release = answer
+        else answer()
+        return true
+      }),
+    )
+    const l = link(() => address)
+    await live(l)
+    const first = l.made.wish('/outputs/0/gain', -1)
+    await vi.waitFor(() => expect(release).not.toBeNull())
+    const later = [-2, -3, -4].map(v => l.made.wish('/outputs/0/gain', v))
+    const other = l.made.wish('/outputs/1/gain', -9)
+    release!()
+    expect((await Promise.all([first, ...later, other])).every(o => o.ok)).toBe(true)
+    expect(messages).toEqual([
+      [['/outputs/0/gain', -1]],
+      [
+        ['/outputs/0/gain', -4],
+        ['/outputs/1/gain', -9],
+      ],
+    ])
+  })
+  it('a device that floods holds up nobody: its 30,000 lines are kept, and timers run meanwhile', async () => {
+    const count = 30_000
+    const address = await stranger(
+      answering((socket, { id, op }) => {
+        if (op !== 'describe') return false
+        socket.write(`${JSON.stringify({ id, capability: amplifier.capability, settings: {} })}\n`)
+        const line = (n: number) =>
+          `${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -(n % 50)]] })}\n`
+        socket.write(Array.from({ length: count }, (_, n) => line(n)).join(''))
+        return true
+      }),
+    )
+    const l = link(() => address)
+    let turns = 0
+    const timer = setInterval(() => turns++, 1)
+    ends.push(() => clearInterval(timer))
+    await live(l)
+    await vi.waitFor(() => expect(l.order).toHaveLength(count), { timeout: 30_000 })
+    expect(l.held()['/outputs/0/gain']).toBe(-((count - 1) % 50))
+    expect(turns).toBeGreaterThan(10)
+  })
+  it('a device that takes wishes and never answers is given up, and the wish says so', async () => {
+    const address = await stranger(answering((_, { op }) => op === 'set'))
+    const l = link(() => address)
+    await live(l)
+    expect(await l.made.wish('/outputs/0/gain', -3)).toMatchObject({
+      ok: false,
+      why: expect.stringContaining('draft'),
+    })
+    expect(l.states).toContain('lost')
   })
   it.each<[string, (socket: Socket) => void, RegExp]>([
     ['garbage', s => void s.write('\u0000\u0001 not json\n'), /not JSON/],
@@ -88,52 +208,77 @@ describe('a link to a device', () => {
   ])('meets %s with a reason and goes on trying', async (_, behave, why) => {
     const address = await stranger(behave)
     const l = link(() => address)
-    await vi.waitFor(() => expect(l.made.state.why).toMatch(why), { timeout: 10_000 })
-    expect(l.made.state.state).toBe('searching')
+    await vi.waitFor(() => expect(l.made.reason).toMatch(why), { timeout: 10_000 })
+    expect(l.made.state).toBe('searching')
   })
   it('waits for an address', async () => {
     const l = link(() => null)
-    await vi.waitFor(() => expect(l.made.state.why).toMatch(/no address/))
+    await vi.waitFor(() => expect(l.made.reason).toMatch(/no address/))
   })
 })
 
 describe('the simulated device', () => {
-  const talk = (port: number, lines: string) =>
-    new Promise<unknown[]>((resolve, reject) => {
+  const talk = (port: number, ...messages: unknown[]) =>
+    new Promise<Record<string, unknown>[]>((resolve, reject) => {
       let text = ''
-      const socket = connect(port, '127.0.0.1', () => socket.write(lines))
+      const lines = messages.map(m => (typeof m === 'string' ? m : JSON.stringify(m)))
+      const socket = connect(port, '127.0.0.1', () => socket.write(`${lines.join('\n')}\n`))
       socket.setTimeout(5000, () => reject(new Error('no answer')))
       socket.on('data', (d) => {
         text += d
         const got = text.split('\n').slice(0, -1)
-        if (got.length >= lines.split('\n').length - 1) {
-          socket.destroy()
-          resolve(got.map(l => JSON.parse(l) as unknown))
-        }
+        if (got.length < lines.length) return
+        socket.destroy()
+        resolve(got.map(l => JSON.parse(l) as Record<string, unknown>))
       })
       socket.on('error', reject)
     })
+  const set = (path: string, value: unknown) => ({ id: 1, op: 'set', values: [[path, value]] })
   it('answers nonsense with a sentence and keeps running', async () => {
     const amp = await device()
     const answers = await talk(
       amp.port,
-      'hello\n{"id":1,"op":"dance"}\n{"id":2,"op":"set","path":"/outputs/0/gain","value":null}\n[]\nnull\n{"id":3,"op":"ping"}\n',
+      'hello',
+      { id: 1, op: 'dance' },
+      { id: 2, op: 'set', values: 3 },
+      [],
+      'null',
+      { id: 3, op: 'ping' },
     )
-    expect(answers.slice(0, 5).every(a => typeof (a as { error?: unknown }).error === 'string')).toBe(true)
+    expect(answers.slice(0, 5).every(a => typeof a.error === 'string')).toBe(true)
     expect(answers[5]).toEqual({ id: 3 })
   })
   it('keeps its settings over a power cut, and puts damaged ones aside', async () => {
-    const file = stateFile()
-    const amp = await device(file)
-    await talk(amp.port, '{"id":1,"op":"set","path":"/outputs/0/delay","value":0.01}\n')
+    const amp = await device()
+    await talk(amp.port, set('/outputs/0/delay', 0.01))
     amp.close()
-    expect(JSON.parse(readFileSync(file, 'utf8')).outputs[0].delay).toBeCloseTo(0.01, 6)
-    writeFileSync(file, '{"version":1,"inp')
+    expect(JSON.parse(readFileSync(amp.file, 'utf8'))).toEqual({
+      version: 2,
+      settings: { '/outputs/0/delay': 0.01 },
+    })
+    writeFileSync(amp.file, '{"version":2,"set')
     const quiet = vi.spyOn(console, 'error').mockImplementation(() => {})
-    const again = await device(file)
+    const again = await device(amp.at)
+    const [answer] = await talk(again.port, { id: 1, op: 'describe' })
     quiet.mockRestore()
-    const [answer] = (await talk(again.port, '{"id":1,"op":"describe"}\n')) as [{ settings: Settings }]
-    expect(answer.settings).toEqual(amplifier.delivered)
-    expect(readFileSync(`${file}.damaged`, 'utf8')).toContain('{"version":1,"inp')
+    expect(answer!.settings).toEqual(amplifier.delivered)
+    expect(readFileSync(`${amp.file}.damaged`, 'utf8')).toContain('{"version":2,"set')
+  })
+  it('has a copy for each rack, apart from every other', async () => {
+    const amp = await device()
+    await talk(amp.port, { id: 0, op: 'rack', rack: 'ann' }, set('/outputs/0/gain', -9))
+    const [, anns] = await talk(amp.port, { id: 0, op: 'rack', rack: 'ann' }, { id: 1, op: 'describe' })
+    const [, bens] = await talk(amp.port, { id: 0, op: 'rack', rack: 'ben' }, { id: 1, op: 'describe' })
+    expect([anns!.settings, bens!.settings]).toEqual([{ '/outputs/0/gain': -9 }, {}])
+  })
+  it('with a full disk refuses, and holds what it held', async () => {
+    const amp = await device()
+    await talk(amp.port, set('/outputs/0/gain', -4))
+    rmSync(amp.at, { recursive: true })
+    writeFileSync(amp.at, 'no folder: nothing can be written here')
+    const [refused] = await talk(amp.port, set('/outputs/0/gain', -20))
+    expect(refused!.error).toEqual(expect.any(String))
+    const [answer] = await talk(amp.port, { id: 1, op: 'describe' })
+    expect(answer!.settings).toEqual({ '/outputs/0/gain': -4 })
   })
 })

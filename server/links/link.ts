@@ -1,102 +1,214 @@
-import type { Capability, ParameterPath, ParameterValue, Settings } from '../../core/rig'
-import type { DeviceConnection, DeviceDriver } from './driver'
+import type { LinkState } from '../../core/documents'
+import type { Capability, ParameterPath, Settings } from '../../core/rig'
+import type { DeviceConnection, DeviceDriver, Told } from './driver'
 
-/**
- * searching: no one answers yet; reading: connected, taking over its settings; live: in step; lost: was live,
- * is gone.
- */
-export interface LinkState {
-  state: 'searching' | 'reading' | 'live' | 'lost'
-  why: string | null
-  since: string
-}
+export type Phase = LinkState['state']
 
+/** What a link tells its owner, who keeps it. */
 export interface LinkEvents {
-  state(link: LinkState): void
+  state(state: Phase, why: string | null): void
   /** What the device holds, read whole; awaited before the link counts as live. */
   read(capability: Capability, settings: Settings): Promise<void>
-  changed(path: ParameterPath, value: ParameterValue): void
+  /** Values in the order in which the device told them; the next batch waits for this one to be kept. */
+  held(told: readonly Told[]): Promise<void>
 }
+
+/** What became of a wish. */
+export type SendOutcome = { ok: true, value: unknown } | { ok: false, why: string }
 
 const retryAfter = [250, 500, 1000, 2000]
 const pingEvery = 2000
+const compareEvery = 30_000
+/** Most values that are written in one message. */
+const mostTogether = 64
+
+interface Wish {
+  value: unknown
+  settle: ((outcome: SendOutcome) => void)[]
+}
 
 /**
- * Holds one device's connection open for ever: connects, reads everything, stays in step, and starts anew when
- * it is lost.
- * `address` is asked anew at every try, since a stand-in may come back elsewhere.
+ * One device's connection, held open for ever: connects, reads everything, stays in step, and starts anew when
+ * it is lost. Wishes go out
+ * one batch after the other, the newest wish of a parameter in place of an older one that has not left yet;
+ * what the device tells
+ * is kept in the order in which it was told. `address` is asked anew at every try, since a stand-in may come
+ * back elsewhere.
  */
-export function createLink(driver: DeviceDriver, address: () => string | null, events: LinkEvents) {
-  let state: LinkState = { state: 'searching', why: null, since: new Date().toISOString() }
-  let connection: DeviceConnection | null = null
-  let tries = 0
-  let stopped = false
-  let everLive = false
-  let timer: NodeJS.Timeout | undefined
+export class Link {
+  private connection: DeviceConnection | null = null
+  private phase: Phase = 'searching'
+  private why: string | null = null
+  private tries = 0
+  private stopped = false
+  private everLive = false
+  private timer: NodeJS.Timeout | undefined
+  private compared = Date.now()
+  private readonly wishes = new Map<ParameterPath, Wish>()
+  private sending = false
+  private told: Told[] = []
+  private keeping: Promise<void> | null = null
 
-  const enter = (next: LinkState['state'], why: string | null = null) => {
-    if (state.state === next && state.why === why) return
-    state = { state: next, why, since: new Date().toISOString() }
-    events.state(state)
+  constructor(
+    private readonly driver: DeviceDriver,
+    private readonly address: () => string | null,
+    private readonly events: LinkEvents,
+  ) {
+    void this.open()
   }
 
-  const later = (why: string) => {
-    connection?.close()
-    connection = null
-    if (stopped) return
-    enter(everLive ? 'lost' : 'searching', why)
-    clearTimeout(timer)
-    timer = setTimeout(open, retryAfter[Math.min(tries++, retryAfter.length - 1)])
+  get state(): Phase {
+    return this.phase
   }
 
-  const open = async () => {
-    const at = address()
-    if (!at) return later('It has no address')
+  get reason(): string | null {
+    return this.why
+  }
+
+  private enter(phase: Phase, why: string | null = null) {
+    if (this.phase === phase && this.why === why) return
+    this.phase = phase
+    this.why = why
+    this.events.state(phase, why)
+  }
+
+  private later(why: string) {
+    this.connection?.close()
+    this.connection = null
+    this.fail('The device was lost while sending: the change is kept as a draft.')
+    if (this.stopped) return
+    this.enter(this.everLive ? 'lost' : 'searching', why)
+    clearTimeout(this.timer)
+    this.timer = setTimeout(() => void this.open(), retryAfter[Math.min(this.tries++, retryAfter.length - 1)])
+  }
+
+  private async open() {
+    const at = this.address()
+    if (!at) return this.later('It has no address')
     try {
-      const opened = await driver(at, { changed: events.changed, lost: later })
-      if (stopped) return opened.close()
-      connection = opened
-      enter('reading')
-      const found = await opened.read()
-      await events.read(found.capability, found.settings)
-      if (connection !== opened) return
-      tries = 0
-      everLive = true
-      enter('live')
-      beat(opened)
+      const opened = await this.driver(at, { held: told => this.hear(told), lost: why => this.later(why) })
+      if (this.stopped) return opened.close()
+      this.connection = opened
+      this.enter('reading')
+      await this.readAll(opened)
+      if (this.connection !== opened) return
+      this.tries = 0
+      this.everLive = true
+      this.enter('live')
+      this.beat(opened)
+      void this.send()
     }
     catch (error) {
-      later((error as Error).message)
+      this.later((error as Error).message)
     }
   }
 
-  /** A dead cable closes nothing: ask now and then whether anybody is there. */
-  const beat = (opened: DeviceConnection) => {
-    timer = setTimeout(() => {
-      opened.ping().then(
+  private async readAll(opened: DeviceConnection) {
+    await this.kept()
+    const { capability, settings } = await opened.read()
+    await this.events.read(capability, settings)
+    this.compared = Date.now()
+  }
+
+  /**
+   * A dead cable closes nothing: ask now and then whether anybody is there, and whether it still holds what it
+   * is thought to.
+   */
+  private beat(opened: DeviceConnection) {
+    this.timer = setTimeout(() => {
+      const due = Date.now() - this.compared > compareEvery
+      const asked = due ? this.readAll(opened) : opened.ping()
+      asked.then(
         () => {
-          if (connection === opened) beat(opened)
+          if (this.connection === opened) this.beat(opened)
         },
-        () => {},
+        (error: Error) => {
+          if (this.connection === opened) this.later(error.message)
+        },
       )
     }, pingEvery)
   }
 
-  void open()
-  return {
-    get state() {
-      return state
-    },
-    /** The open connection, or null while there is none to speak to. */
-    get connection() {
-      return state.state === 'live' ? connection : null
-    },
-    stop() {
-      stopped = true
-      clearTimeout(timer)
-      connection?.close()
-    },
+  /** Reads the device again and keeps what it says: what was told meanwhile may have been lost. */
+  async compare(): Promise<void> {
+    const { connection } = this
+    if (connection && this.phase === 'live') await this.readAll(connection)
+  }
+
+  private hear(told: readonly Told[]) {
+    this.told.push(...told)
+    void this.kept().catch((error: Error) => this.later(`What it told could not be kept: ${error.message}`))
+  }
+
+  /** Resolves when everything that was told so far is kept. */
+  private kept(): Promise<void> {
+    this.keeping ??= this.keep().finally(() => {
+      this.keeping = null
+    })
+    return this.keeping
+  }
+
+  private async keep() {
+    while (this.told.length) await this.events.held(this.told.splice(0))
+  }
+
+  /** Wishes a value into the device; settles when the device holds it, or says why not. */
+  wish(path: ParameterPath, value: unknown): Promise<SendOutcome> {
+    if (this.phase !== 'live') {
+      return Promise.resolve({ ok: false, why: 'The device is not connected: the change is kept as a draft.' })
+    }
+    return new Promise((settle) => {
+      const waiting = this.wishes.get(path)
+      this.wishes.set(path, { value, settle: [...(waiting?.settle ?? []), settle] })
+      void this.send()
+    })
+  }
+
+  private async send() {
+    if (this.sending) return
+    this.sending = true
+    try {
+      while (this.wishes.size && this.connection && this.phase === 'live') {
+        const batch = [...this.wishes].slice(0, mostTogether)
+        for (const [path] of batch) this.wishes.delete(path)
+        await this.sendBatch(this.connection, batch)
+      }
+    }
+    finally {
+      this.sending = false
+    }
+  }
+
+  private async sendBatch(connection: DeviceConnection, batch: readonly [ParameterPath, Wish][]) {
+    const settle = (path: ParameterPath, outcome: SendOutcome) => {
+      for (const done of batch.find(([p]) => p === path)?.[1].settle ?? []) done(outcome)
+    }
+    try {
+      const written = await connection.write(batch.map(([path, { value }]) => [path, value] as const))
+      await this.kept()
+      for (const w of written) {
+        settle(
+          w.path,
+          'refused' in w ? { ok: false, why: `The device refused: ${w.refused}` } : { ok: true, value: w.value },
+        )
+      }
+    }
+    catch (error) {
+      for (const [path] of batch)
+        settle(path, { ok: false, why: `Not sent: ${(error as Error).message}. It is kept as a draft.` })
+    }
+  }
+
+  private fail(why: string) {
+    for (const { settle } of this.wishes.values()) for (const done of settle) done({ ok: false, why })
+    this.wishes.clear()
+  }
+
+  stop() {
+    this.stopped = true
+    clearTimeout(this.timer)
+    this.connection?.close()
+    this.connection = null
+    this.fail('The link was ended: the change is kept as a draft.')
   }
 }
-
-export type Link = ReturnType<typeof createLink>

@@ -1,6 +1,6 @@
 import { getQuery, setResponseHeaders, type H3Event } from 'h3'
 import { NotAnalysable, runAnalysis } from '../jobs/pool'
-import { queries, type AnalysisId, type AnalysisJob } from '../jobs/queries'
+import { queries, type AnalysisId, type AnalysisJob } from '../../core/contract/analysis'
 
 const longest = 512 * 1024 * 1024
 

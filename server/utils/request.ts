@@ -17,7 +17,13 @@ export function whoAsks(event: H3Event): string {
 }
 
 /** A route parameter; it is always there, since the route would not match without it. */
-export const param = (event: H3Event, name: string): string => decodeURIComponent(getRouterParam(event, name)!)
+export function param(event: H3Event, name: string): string {
+  const given = getRouterParam(event, name)!
+  try {
+    return decodeURIComponent(given)
+  }
+  catch { throw createError({ statusCode: 400, message: `“${given}” is no address.` }) }
+}
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
 export async function readChecked<S extends v.GenericSchema>(
@@ -61,5 +67,3 @@ export async function readBytes(event: H3Event, limit: number): Promise<Buffer> 
 }
 
 export const notFound = (what: string) => createError({ statusCode: 404, message: `There is no ${what}.` })
-
-export const isUuid = (text: string) => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(text)

@@ -1,16 +1,18 @@
-import { writeFileSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { ropewalkDevices } from '../ropewalk/devices'
 import { runDevice } from './device'
 
-// node device.mjs <device id> <state file> [port]: prints its port, then serves until it is stopped.
-const [id, stateFile, port] = process.argv.slice(2)
+// node device.mjs <device id> <folder> [port]: prints its port, then serves until it is stopped.
+const [id, folder, port] = process.argv.slice(2)
 const device = ropewalkDevices.find(d => d.id === id)
-if (!device || !stateFile) {
-  console.error(`Usage: device <${ropewalkDevices.map(d => d.id).join('|')}> <state file> [port]`)
+if (!device || !folder) {
+  console.error(`Usage: device <${ropewalkDevices.map(d => d.id).join('|')}> <folder> [port]`)
   process.exit(2)
 }
-const running = await runDevice(device, stateFile, Number(port ?? 0))
-writeFileSync(`${stateFile}.pid`, String(process.pid))
+mkdirSync(folder, { recursive: true })
+const running = await runDevice(device, folder, Number(port ?? 0))
+writeFileSync(join(folder, `${id}.pid`), String(process.pid))
 console.log(JSON.stringify({ device: id, port: running.port }))
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0))
 // the start script holds our standard input open: when it is gone, however it went, so are we

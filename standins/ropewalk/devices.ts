@@ -1,52 +1,137 @@
-import {
-  neutralSettings,
-  writeParameter,
-  type Capability,
-  type ChannelCapability,
-  type ParameterValue,
-  type Settings,
-} from '../../core/rig'
+import { holdAll, type BlockCapability, type Capability, type Settings } from '../../core/rig'
 
-const gain = { min: -80, max: 12, step: 0.1 }
 const frequency = { min: 20, max: 20_000, step: 0.1 }
-const pass = {
-  orders: { 'butterworth': [1, 2, 3, 4, 6, 8], 'linkwitz-riley': [2, 4, 6, 8], 'bessel': [2, 3, 4, 6, 8] },
-  frequency,
-}
-const eq = (bands: number): ChannelCapability['eq'] => ({
-  bands,
-  types: ['peaking', 'low-shelf', 'high-shelf', 'all-pass', 'notch'],
-  frequency,
-  gain: { min: -24, max: 12, step: 0.1 },
-  q: { min: 0.3, max: 30, step: 0.01 },
-})
+const orders = { 'butterworth': [1, 2, 3, 4, 6, 8], 'linkwitz-riley': [2, 4, 6, 8], 'bessel': [2, 3, 4, 6, 8] }
+const level = (min: number, max: number, step: number): BlockCapability =>
+  ({ kind: 'gain', id: 'gain', range: { min, max, step } }) as BlockCapability
+const switches: BlockCapability[] = [
+  { kind: 'mute', id: 'mute' },
+  { kind: 'polarity', id: 'polarity' },
+]
+const delay = (max: number) =>
+  ({ kind: 'delay', id: 'delay', range: { min: 0, max, step: 1 / 96_000 } }) as BlockCapability
+const pass = (id: string, side: 'high' | 'low') =>
+  ({ kind: 'pass', id, side, orders, frequency }) as BlockCapability
+const eq = (count: number) =>
+  ({
+    kind: 'band',
+    id: 'eq',
+    count,
+    types: ['peaking', 'low-shelf', 'high-shelf', 'all-pass', 'notch'],
+    frequency,
+    gain: { min: -24, max: 12, step: 0.1 },
+    q: { min: 0.3, max: 30, step: 0.01 },
+  }) as BlockCapability
+const limiter = {
+  kind: 'limiter',
+  id: 'limiter',
+  detectors: ['peak', 'rms'],
+  threshold: { min: -40, max: 0, step: 0.5 },
+  attack: { min: 0.0001, max: 0.1, step: 0.0001 },
+  hold: { min: 0, max: 0.5, step: 0.001 },
+  release: { min: 0.01, max: 5, step: 0.01 },
+} as BlockCapability
+
+const list = (count: number) => Array.from({ length: count }, (_, n) => n)
+
+/** The last two inputs of the processor can listen to the network instead of their own connector. */
+const networked = (n: number): BlockCapability[] =>
+  n < 6
+    ? []
+    : [
+        {
+          kind: 'select',
+          id: 'source',
+          options: [
+            { id: 'line', name: 'Line', port: n },
+            { id: 'network', name: 'Network', port: 8 + n - 6 },
+          ],
+        } as BlockCapability,
+      ]
 
 const processor: Capability = {
-  version: 1,
-  model: 'Ropewalk processor 8 × 16',
+  version: 2,
+  model: 'Ropewalk processor 10 × 16',
   kind: 'processor',
+  firmware: '2.1',
   sampleRate: 96_000,
   latency: 0.0012,
-  inputs: { count: 8, channel: { gain, delay: { min: 0, max: 0.5, step: 1 / 96_000 }, eq: eq(6) } },
-  outputs: {
-    count: 16,
-    channel: { gain, delay: { min: 0, max: 0.1, step: 1 / 96_000 }, highPass: pass, lowPass: pass, eq: eq(8) },
-  },
-  matrix: { min: -80, max: 12, step: 0.1 },
+  inputs: [
+    ...list(8).map(n => ({ name: `Input ${n + 1}`, kind: 'line' as const })),
+    ...list(2).map(n => ({ name: `Network ${n + 1}`, kind: 'network' as const })),
+  ],
+  outputs: list(16).map(n => ({ name: `Output ${n + 1}`, kind: 'line', strip: `outputs/${n}` })),
+  strips: [
+    ...list(8).map(n => ({
+      id: `inputs/${n}`,
+      name: `Input ${n + 1}`,
+      from: { port: n },
+      blocks: [...networked(n), level(-80, 12, 0.1), ...switches, delay(2), eq(6)],
+    })),
+    ...list(16).map(n => ({
+      id: `outputs/${n}`,
+      name: `Output ${n + 1}`,
+      from: { mixer: 'matrix' },
+      blocks: [
+        level(-80, 12, 0.1),
+        ...switches,
+        delay(0.1),
+        pass('highPass', 'high'),
+        pass('lowPass', 'low'),
+        eq(8),
+        limiter,
+      ],
+    })),
+  ],
+  mixers: [
+    {
+      id: 'matrix',
+      name: 'Matrix',
+      from: list(8).map(n => `inputs/${n}`),
+      to: list(16).map(n => `outputs/${n}`),
+      crosspoint: { kind: 'crosspoint', id: 'point', range: { min: -80, max: 12, step: 0.1 } } as BlockCapability,
+    },
+  ],
+  sensors: list(16).map(n => ({
+    id: `level/${n}`,
+    name: `Level of output ${n + 1}`,
+    kind: 'level',
+    strip: `outputs/${n}`,
+  })),
+  slots: 20,
 }
 
 const amplifier = (model: string, channels: number): Capability => ({
-  version: 1,
+  version: 2,
   model,
   kind: 'amplifier',
+  firmware: '1.4',
   sampleRate: 96_000,
   latency: 0.0004,
-  inputs: { count: channels, channel: { gain: { min: -60, max: 0, step: 0.5 } } },
-  outputs: {
-    count: channels,
-    channel: { gain: { min: -60, max: 0, step: 0.5 }, delay: { min: 0, max: 0.05, step: 1 / 96_000 }, eq: eq(4) },
-  },
-  matrix: null,
+  inputs: list(channels).map(n => ({ name: `Input ${n + 1}`, kind: 'line' })),
+  outputs: list(channels).map(n => ({ name: `Output ${n + 1}`, kind: 'loudspeaker', strip: `outputs/${n}` })),
+  strips: [
+    ...list(channels).map(n => ({
+      id: `inputs/${n}`,
+      name: `Input ${n + 1}`,
+      from: { port: n },
+      blocks: [level(-60, 0, 0.5), ...switches],
+    })),
+    ...list(channels).map(n => ({
+      id: `outputs/${n}`,
+      name: `Output ${n + 1}`,
+      from: { strip: `inputs/${n}` },
+      blocks: [level(-60, 0, 0.5), ...switches, delay(0.05), eq(4), limiter],
+    })),
+  ],
+  mixers: [],
+  sensors: list(channels).map(n => ({
+    id: `heat/${n}`,
+    name: `Temperature of channel ${n + 1}`,
+    kind: 'temperature',
+    strip: `outputs/${n}`,
+  })),
+  slots: 5,
 })
 
 export interface StandinDevice {
@@ -56,33 +141,94 @@ export interface StandinDevice {
   delivered: Settings
 }
 
-const apply = (settings: Settings, edits: [string, ParameterValue][]) =>
-  edits.reduce((now, [path, value]) => writeParameter(now, path, value), settings)
+const device = (id: string, name: string, capability: Capability, settings: Settings = {}): StandinDevice => ({
+  id,
+  name,
+  capability,
+  delivered: holdAll(capability, settings),
+})
 
-const device = (
-  id: string,
-  name: string,
-  capability: Capability,
-  edits: [string, ParameterValue][] = [],
-): StandinDevice => ({ id, name, capability, delivered: apply(neutralSettings(capability), edits) })
+const butterworth = (order: number, frequency: number) => ({ on: true, family: 'butterworth', order, frequency })
+const riley = (order: number, frequency: number) => ({ on: true, family: 'linkwitz-riley', order, frequency })
+
+/** Inputs of the processor: Kovrin's own signal, then what comes from the console. */
+export const processorInputs = { test: 0, left: 1, right: 2, sub: 3, fill: 4 } as const
+
+/** Where the last crew connected the console before it ran out of time: mains and subs. */
+const console = {
+  '/matrix/1/0': 0,
+  '/matrix/1/1': 0,
+  '/matrix/2/2': 0,
+  '/matrix/2/3': 0,
+  '/matrix/3/4': 0,
+  '/matrix/3/5': 0,
+}
+/** What was left to do: delays, fill, balcony. */
+const rest = { '/matrix/1/6': 0, '/matrix/2/7': 0, '/matrix/4/8': 0, '/matrix/1/10': -6, '/matrix/2/10': -6 }
+
+/** What every crew sets before it listens: the crossovers of the mains, and filters that keep drivers alive. */
+const protection = {
+  '/outputs/0/highPass': butterworth(4, 60),
+  '/outputs/0/lowPass': riley(4, 1400),
+  '/outputs/1/highPass': riley(4, 1400),
+  '/outputs/2/highPass': butterworth(4, 60),
+  '/outputs/2/lowPass': riley(4, 1400),
+  '/outputs/3/highPass': riley(4, 1400),
+  '/outputs/4/lowPass': riley(4, 120),
+  '/outputs/5/lowPass': riley(4, 120),
+  '/outputs/8/highPass': butterworth(3, 110),
+}
+
+const processorAsLeft: Settings = {
+  ...console,
+  ...protection,
+  '/matrix/0/0': 0,
+  '/matrix/0/1': 0,
+  '/outputs/6/gain': -3,
+  '/outputs/8/gain': -6,
+  // somebody's old correction that made the hall boom: worth finding
+  '/outputs/0/eq/0': { on: true, type: 'peaking', frequency: 160, gain: 4, q: 1.2 },
+}
 
 /**
  * The networked devices of Ropewalk Hall as they were left by the last crew: untuned, only Main L fed with the
  * test signal.
  */
 export const ropewalkDevices: StandinDevice[] = [
-  device('processor', 'System processor', processor, [
-    ['/matrix/0/0', 0],
-    ['/outputs/0/highPass', { on: true, family: 'butterworth', order: 4, frequency: 60 }],
-    ['/outputs/1/highPass', { on: true, family: 'butterworth', order: 4, frequency: 60 }],
-    ['/outputs/2/lowPass', { on: true, family: 'linkwitz-riley', order: 4, frequency: 120 }],
-    ['/outputs/3/lowPass', { on: true, family: 'linkwitz-riley', order: 4, frequency: 120 }],
-    ['/outputs/4/highPass', { on: true, family: 'butterworth', order: 3, frequency: 110 }],
-    ['/outputs/4/gain', -6],
-    // somebody's old correction that made the hall boom: worth finding
-    ['/outputs/0/eq/0', { on: true, type: 'peaking', frequency: 160, gain: 4, q: 1.2 }],
-  ]),
-  device('amp-a', 'Amplifier A (mains, subs)', amplifier('Ropewalk amplifier 4', 4)),
-  device('amp-b', 'Amplifier B (fills, delays)', amplifier('Ropewalk amplifier 4', 4), [['/outputs/1/gain', -3]]),
-  device('amp-c', 'Amplifier C (100 V foyer)', amplifier('Ropewalk amplifier 2, 100 V', 2)),
+  device('processor', 'System processor', processor, processorAsLeft),
+  device('amp-a', 'Amplifier A (mains)', amplifier('Ropewalk amplifier 4', 4)),
+  device('amp-b', 'Amplifier B (subs, delays)', amplifier('Ropewalk amplifier 4', 4), { '/outputs/2/gain': -3 }),
+  device('amp-c', 'Amplifier C (100 V foyer, fill)', amplifier('Ropewalk amplifier 2, 100 V', 2)),
 ]
+
+const peak = (frequency: number, gain: number, q: number) => ({ on: true, type: 'peaking', frequency, gain, q })
+
+/** The mains' correction, alike on both sides: the boxes first, then the room at the mix desk. */
+const mains: Settings = Object.fromEntries(
+  [
+    [0, 1],
+    [2, 3],
+  ].flatMap(([low, high]) => [
+    [`/outputs/${low}/eq/0`, peak(95, -2, 1.2)],
+    [`/outputs/${low}/eq/1`, peak(1350, 1.5, 1.6)],
+    [`/outputs/${low}/eq/2`, peak(280, -1.2, 3)],
+    [`/outputs/${high}/eq/0`, peak(3150, -4, 2.2)],
+    [`/outputs/${high}/delay`, 0],
+  ]),
+)
+
+/** The same devices as a careful crew would leave them. */
+export const tunedSettings: Record<string, Settings> = {
+  'processor': holdAll(processor, {
+    ...console,
+    ...rest,
+    ...protection,
+    ...mains,
+    '/matrix/0/0': 0,
+    '/matrix/0/1': 0,
+    '/outputs/8/gain': -6,
+  }),
+  'amp-a': {},
+  'amp-b': {},
+  'amp-c': {},
+}

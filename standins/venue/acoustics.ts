@@ -1,9 +1,9 @@
 import {
+  absorptionOf,
   airLoss,
   atFrequency,
   cosineTo,
   distance,
-  loudspeakerKinds,
   octaveBands,
   patternFactor,
   roomAreas,
@@ -12,8 +12,8 @@ import {
   type Place,
   type SoundPath,
 } from '../../core/acoustics'
-import { realFft, seededRandom, type Curve } from '../../core/dsp'
-import { absorptionOf, roomDecay, sides, type Element, type SitePlan } from '../../core/rig'
+import { roomDecay, sides, type Element, type Plan, type Sheet, type SheetBand } from '../../core/documents'
+import { realFft, seededRandom, silence, type Curve } from '../../core/dsp'
 import { applyLoudspeaker } from './loudspeakers'
 
 export const venueRate = 48_000
@@ -44,58 +44,54 @@ const lossStep = 64
 const hash = (text: string) =>
   [...text].reduce((h, c) => Math.imul(h ^ c.charCodeAt(0), 0x01000193), 0x811c9dc5) >>> 0
 
+/** One band of one cabinet in its place; `number` counts the cabinets of its source. */
+export interface Radiating {
+  source: string
+  number: number
+  element: Element
+  sheet: Sheet
+  band: SheetBand
+  /** Wired the wrong way round inside. */
+  inverted: boolean
+}
+
 /**
- * What reaches a microphone from one cabinet that is given an impulse: direct sound and wall reflections up to
- * `order` with
- * the walls' absorption, the cabinet's directivity and the air's loss, and a decaying tail; as a spectrum on
+ * What reaches a microphone from one band of a cabinet that is given an impulse: direct sound and wall
+ * reflections up to `order`
+ * with the walls' absorption, the band's directivity and the air's loss, and a decaying tail; as a spectrum on
  * `venueBins`.
  */
-export function roomSpectrum(
-  plan: SitePlan,
-  source: string,
-  number: number,
-  element: Element,
-  microphone: Place,
-  order = usualOrder,
-): Curve {
-  const bins = venueBins.length
-  const curve: Curve = {
-    frequencies: venueBins,
-    re: new Float64Array(bins),
-    im: new Float64Array(bins),
-    coherence: null,
-  }
-  const loss = Float64Array.from({ length: Math.ceil(bins / lossStep) }, (_, k) =>
+export function roomSpectrum(plan: Plan, radiating: Radiating, microphone: Place, order = usualOrder): Curve {
+  const { source, number, element, sheet, band, inverted } = radiating
+  const curve = silence(venueBins)
+  const loss = Float64Array.from({ length: Math.ceil(venueBins.length / lossStep) }, (_, k) =>
     airLoss(Math.max(1, venueBins[k * lossStep]!), plan.air),
   )
-  for (const path of soundPaths(plan.room, element.place, microphone, order))
-    addArrival(curve, plan, element, path, loss)
-  addTail(
-    curve,
-    plan,
-    element,
-    distance(element.place, microphone),
-    hash(`${source}/${number}/${JSON.stringify(microphone)}`),
-  )
-  applyLoudspeaker(curve, source, number, element.model)
+  for (const path of soundPaths(plan.room, element.place, microphone, order)) {
+    addArrival(curve, plan, radiating, path, loss)
+  }
+  // the bands of a cabinet stand in one place: they excite the same tail
+  const seed = hash(`${source}/${number}/${JSON.stringify(microphone)}`)
+  addTail(curve, plan, band, distance(element.place, microphone), seed)
+  applyLoudspeaker(curve, sheet, band, inverted)
   return curve
 }
 
 /** Pressure per octave that is left of one way's sound at the microphone, 1/r and air apart. */
-function pathFactors(plan: SitePlan, element: Element, path: SoundPath): number[] {
+function pathFactors(plan: Plan, { element, band }: Radiating, path: SoundPath): number[] {
   const cosine = cosineTo(element.aim, element.place, path.seen)
   return octaveBands.map((_, o) =>
     sides.reduce(
       (left, side) => left * Math.sqrt(1 - absorptionOf(plan.room.surfaces[side])[o]!) ** path.hits[side],
-      patternFactor(cosine, loudspeakerKinds[element.model].q[o]!) * unscattered ** path.order,
+      patternFactor(cosine, band.q[o]!) * unscattered ** path.order,
     ),
   )
 }
 
 /** Adds the sound of one way: 1/r, walls, directivity, the air's loss, its flight time to a fraction of a sample. */
-function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, path: SoundPath, loss: Float64Array) {
+function addArrival({ re, im }: Curve, plan: Plan, radiating: Radiating, path: SoundPath, loss: Float64Array) {
   const metres = Math.max(0.1, path.length)
-  const factors = pathFactors(plan, element, path)
+  const factors = pathFactors(plan, radiating, path)
   const turn = (((2 * Math.PI * venueRate) / responseLength) * metres) / speedOfSound(plan.air.temperature)
   const cs = Math.cos(turn)
   const sn = -Math.sin(turn)
@@ -119,7 +115,7 @@ function addArrival({ re, im }: Curve, plan: SitePlan, element: Element, path: S
  * of the room is
  * (critical distance 0.057 · √(Q·V/T): Kuttruff, Room Acoustics, ch. 5).
  */
-function addTail(curve: Curve, plan: SitePlan, element: Element, metres: number, seed: number) {
+function addTail(curve: Curve, plan: Plan, { q }: SheetBand, metres: number, seed: number) {
   const random = seededRandom(seed)
   const noise = new Float64Array(tailLength)
   for (let n = 0; n < tailLength; n++) noise[n] = (random() - 0.5) * Math.sqrt(12)
@@ -139,7 +135,7 @@ function addTail(curve: Curve, plan: SitePlan, element: Element, metres: number,
   octaveBands.forEach((_, o) => {
     const time = decay[o]!
     const fall = 6.91 / (time * venueRate)
-    const energy = ((loudspeakerKinds[element.model].q[o]! * volume) / time) * 0.057 ** 2
+    const energy = ((q[o]! * volume) / time) * 0.057 ** 2
     const level = Math.sqrt((2 * fall) / energy) * seating
     for (let k = 0; k < half; k++) {
       const share = octaveShares[o]![k]!

@@ -4,7 +4,7 @@ import { realFft } from '../../core/dsp'
 export const blockSize = 1024
 
 interface Kernel {
-  parts: { re: Float64Array, im: Float64Array }[]
+  parts: { re: Float32Array, im: Float32Array }[]
 }
 
 /**
@@ -17,7 +17,9 @@ export function createConvolver(longest: number) {
   const bins = blockSize + 1
   const most = Math.ceil(longest / blockSize)
   const fft = realFft(size)
-  const history = Array.from({ length: most }, () => ({ re: new Float64Array(bins), im: new Float64Array(bins) }))
+  const history = Array.from({ length: most }, () => ({ re: new Float32Array(bins), im: new Float32Array(bins) }))
+  const spectrumRe = new Float64Array(bins)
+  const spectrumIm = new Float64Array(bins)
   const input = new Float64Array(size)
   const work = new Float64Array(size)
   const old = new Float64Array(size)
@@ -31,15 +33,13 @@ export function createConvolver(longest: number) {
     let peak = 0
     for (let n = 0; n < response.length; n++) peak = Math.max(peak, Math.abs(response[n]!))
     let end = response.length
-    while (end > 0 && Math.abs(response[end - 1]!) < peak * 1e-6) end--
+    while (end > 0 && Math.abs(response[end - 1]!) < peak * 1e-5) end--
     return {
       parts: Array.from({ length: Math.min(most, Math.ceil(end / blockSize)) }, (_, p) => {
-        const re = new Float64Array(bins)
-        const im = new Float64Array(bins)
         work.fill(0)
         for (let n = 0; n < blockSize && p * blockSize + n < end; n++) work[n] = response[p * blockSize + n]!
-        fft.forward(work, re, im)
-        return { re, im }
+        fft.forward(work, spectrumRe, spectrumIm)
+        return { re: Float32Array.from(spectrumRe), im: Float32Array.from(spectrumIm) }
       }),
     }
   }
@@ -68,7 +68,9 @@ export function createConvolver(longest: number) {
       input.copyWithin(0, blockSize)
       input.set(block, blockSize)
       newest = (newest + 1) % most
-      fft.forward(input, history[newest]!.re, history[newest]!.im)
+      fft.forward(input, spectrumRe, spectrumIm)
+      history[newest]!.re.set(spectrumRe)
+      history[newest]!.im.set(spectrumIm)
       convolve(kernel, work)
       if (next) {
         old.set(work)

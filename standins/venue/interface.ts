@@ -1,11 +1,11 @@
 import type { Place } from '../../core/acoustics'
-import { createInterpolator } from '../../core/dsp'
-import { generatorTap, tapOf, type PresentDevice } from '../../core/measure'
-import type { SitePlan, Source } from '../../core/rig'
+import { createInterpolator, whiteNoise } from '../../core/dsp'
+import { generatorTap, tapOf, type PresentDevice, type Tap } from '../../core/measure'
+import { testFeed, type Rig, type Wiring } from '../../core/rig'
 import { ratioOf, type Decibels } from '../../core/units'
 import { blockSize } from './convolver'
 import { createProgramme } from './programme'
-import { createVenue } from './venue'
+import { createVenue, type Hall } from './venue'
 
 /** The simulated audio interface, and a simulated microphone with a converter and a clock of its own. */
 export const simulatedInterface = 'simulated-interface'
@@ -34,7 +34,7 @@ export const simulatedInputs: readonly PresentDevice[] = [
   { id: simulatedUsb, label: 'Simulated USB microphone', channels: 1, names: ['USB microphone'] },
 ]
 export const simulatedOutputs = [
-  'Output 1: console, loopback',
+  'Output 1: processor, loopback',
   ...Array.from({ length: 7 }, (_, n) => `Output ${n + 2}: not connected`),
 ]
 /** Gain that the last crew left on the third microphone's preamplifier: far too low. */
@@ -53,16 +53,30 @@ const consoleLeft = 4
 const usb = 8
 const generator = 9
 
+/** Feeds of the rig that the console plays its music into. */
+const consoleFeeds = ['left', 'right', 'sub', 'fill']
+/** The feed that a reference channel hears: Kovrin's own, or the console's. */
+export const feedOfTap = (tap: Tap): string =>
+  ({ [simulatedTaps[consoleLeft]!]: 'left', [simulatedTaps[consoleLeft + 1]!]: 'right' })[tap] ?? testFeed
+/** Noise of every converter, connected or not: no recording is without it. */
+const converterNoise: Decibels = -106
+
+const hissLevel = ratioOf(converterNoise)
+
 /** The hall with what is plugged into it; `microphones` are the places of `microphoneTaps`, null where none stands. */
-export function createInterface(plan: SitePlan, sources: Source[], microphones: readonly (Place | null)[]) {
-  const venue = createVenue(plan, sources, ...microphones)
+export function createInterface(hall: Hall, rig: Rig & { wiring: Wiring }, microphones: readonly (Place | null)[]) {
+  const venue = createVenue(hall, rig, ...microphones)
   const programme = createProgramme(venue.sampleRate)
   const heard = microphoneTaps.map(() => new Float32Array(blockSize))
-  const music = [new Float32Array(blockSize), new Float32Array(blockSize)] as const
+  const left = new Float32Array(blockSize)
+  const right = new Float32Array(blockSize)
+  const mono = new Float32Array(blockSize)
   const played = new Float32Array(blockSize)
-  const toRig = new Float32Array(blockSize)
+  const hiss = simulatedTaps.map((_, n) => whiteNoise(900 + n))
+  const hissed = new Float32Array(blockSize)
   const gains = simulatedTaps.map(() => 1)
   let output = 0
+  const feeds: Record<string, Float32Array> = { [testFeed]: played, left, right, sub: mono, fill: mono }
 
   // the second device's samples come faster than the computer takes them: what waits grows, and with it the delay
   const waiting = new Float32Array(2 ** 17)
@@ -81,45 +95,41 @@ export function createInterface(plan: SitePlan, sources: Source[], microphones: 
     }
   }
 
+  /** What a converter makes of its channel: its preamplifier's gain, its own noise, and no more than full scale. */
+  const convert = (channel: Float32Array, c: number) => {
+    hiss[c]!(hissed)
+    const gain = gains[c]!
+    for (let n = 0; n < blockSize; n++) {
+      channel[n] = Math.max(-1, Math.min(1, channel[n]! * gain + hissed[n]! * hissLevel))
+    }
+  }
+
   return {
     ...venue,
-    get settling() {
-      return venue.settling
+    get settling() { return venue.settling },
+    get temperature() { return venue.temperature },
+    programme(on: boolean) {
+      programme.play(on)
+      if (on) venue.play(consoleFeeds)
     },
-    get temperature() {
-      return venue.temperature
-    },
-    programme: (on: boolean) => programme.play(on),
     /** The interface's output (from 0) that Kovrin's own signal leaves by. */
-    output(channel: number) {
-      output = channel
-    },
-    gain(channel: number, level: Decibels) {
-      gains[channel] = ratioOf(level)
-    },
+    output(channel: number) { output = channel },
+    gain(channel: number, level: Decibels) { gains[channel] = ratioOf(level) },
     /** The next block of every channel, in the order of `simulatedTaps`. */
     process(channels: readonly Float32Array[]) {
-      programme.fill(...music)
+      programme.fill(left, right)
+      for (let n = 0; n < blockSize; n++) mono[n] = (left[n]! + right[n]!) / 2
       venue.generator.fill(played)
       channels[generator]!.set(played)
-      const back = channels[loopback]!
-      if (output === 0) back.set(played)
-      else back.fill(0)
-      for (let n = 0; n < blockSize; n++) toRig[n] = back[n]! + music[0][n]!
-      for (const side of [0, 1] as const) {
-        const console = channels[consoleLeft + side]!
-        for (let n = 0; n < blockSize; n++) console[n] = back[n]! + music[side][n]!
-      }
-      venue.hear(toRig, ...heard)
+      if (output !== 0) played.fill(0)
+      channels[loopback]!.set(played)
+      channels[consoleLeft]!.set(left)
+      channels[consoleLeft + 1]!.set(right)
+      venue.hear(feeds, heard)
       for (let m = 0; m < 3; m++) channels[m]!.set(heard[m]!)
       throughOtherClock(heard[3]!, channels[usb]!)
       for (const c of [6, 7]) channels[c]!.fill(0)
-      for (let c = 0; c < generator; c++) {
-        const gain = gains[c]!
-        const channel = channels[c]!
-        if (gain !== 1)
-          for (let n = 0; n < blockSize; n++) channel[n] = Math.max(-1, Math.min(1, channel[n]! * gain))
-      }
+      for (let c = 0; c < generator; c++) convert(channels[c]!, c)
     },
   }
 }

@@ -1,22 +1,25 @@
 import { describe, expect, it } from 'vitest'
 import { distance, octaveBands, rectangle, soundPaths, speedOfSound, type Place } from '../../core/acoustics'
 import { realFft } from '../../core/dsp'
-import { roomDecay, type SitePlan } from '../../core/rig'
-import { ropewalk } from '../ropewalk/site'
-import { responseLength, roomSpectrum, venueBins, venueRate } from './acoustics'
+import { roomDecay, type Plan } from '../../core/documents'
+import { responseLength, roomSpectrum, venueBins, venueRate, type Radiating } from './acoustics'
+import { hall, plan, positions, sources } from './testHall'
 
-const element = ropewalk.sources[0]!.elements[0]!
-const microphone = ropewalk.positions[2]!.place
+const element = sources[0]!.elements[0]!
+const sheet = hall.sheets.find(s => s.id === 'top-12')!
+/** A full-range top where Main L hangs. */
+const radiating: Radiating = { source: 'main-l', number: 0, element, sheet, band: sheet.bands[0]!, inverted: false }
+const microphone = positions[2]!.place
 
 /**
  * Response of the hall in one octave (cosine edges), squared and summed backwards: Schroeder 1965, as ISO
  * 3382-1 uses it.
  */
-function decayAt(plan: SitePlan, centre: number, microphone: Place): number {
-  const { re, im } = roomSpectrum(plan, 'main-l', 0, element, microphone)
+function decayAt(plan: Plan, centre: number, microphone: Place): number {
+  const { re, im } = roomSpectrum(plan, radiating, microphone)
   for (let k = 0; k < re.length; k++) {
     const away = Math.abs(Math.log2(Math.max(1, venueBins[k]!) / centre))
-    const share = away < 0.5 ? 1 : away < 0.7 ? Math.cos((((away - 0.5) / 0.2) * Math.PI) / 2) : 0
+    const share = Math.cos((Math.max(0, Math.min(1, (away - 0.5) / 0.2)) * Math.PI) / 2)
     re[k]! *= share
     im[k]! *= share
   }
@@ -30,13 +33,12 @@ function decayAt(plan: SitePlan, centre: number, microphone: Place): number {
 }
 
 /** Mean over three positions, as ISO 3382-1 asks for. */
-const decayTime = (plan: SitePlan, centre: number) =>
-  [0, 2, 3].reduce((sum, n) => sum + decayAt(plan, centre, ropewalk.positions[n]!.place) / 3, 0)
+const decayTime = (plan: Plan, centre: number) =>
+  [0, 2, 3].reduce((sum, n) => sum + decayAt(plan, centre, positions[n]!.place) / 3, 0)
 
 describe('the hall follows its plan', () => {
-  const { plan } = ropewalk
   it('decays within 10 % of Eyring in every octave, and within 10 % again with curtains all round', () => {
-    const dull: SitePlan = {
+    const dull: Plan = {
       ...plan,
       room: { ...plan.room, surfaces: { ...plan.room.surfaces, left: 'curtain', right: 'curtain' } },
     }
@@ -48,7 +50,7 @@ describe('the hall follows its plan', () => {
   it('moving the loudspeaker moves the arrival by the formula, to 0.01 ms', () => {
     const arrival = (x: number) => {
       const moved = { ...element, place: { ...element.place, x } }
-      const { re, im } = roomSpectrum(plan, 'main-l', 0, moved, microphone)
+      const { re, im } = roomSpectrum(plan, { ...radiating, element: moved }, microphone)
       const response = new Float64Array(responseLength)
       realFft(responseLength).inverse(re, im, response)
       const peak = response.reduce((best, v, n) => (Math.abs(v) > Math.abs(response[best]!) ? n : best), 0)
@@ -64,12 +66,12 @@ describe('the hall follows its plan', () => {
   })
   it('a hall drawn by its corners sounds like the same hall drawn as a rectangle, and a fan decays by its '
     + 'own volume', () => {
-    const drawn: SitePlan = { ...plan, room: { ...plan.room, outline: rectangle(31, 14) } }
-    const a = roomSpectrum(plan, 'main-l', 0, element, microphone)
-    const b = roomSpectrum(drawn, 'main-l', 0, element, microphone)
+    const drawn: Plan = { ...plan, room: { ...plan.room, outline: rectangle(31, 14) } }
+    const a = roomSpectrum(plan, radiating, microphone)
+    const b = roomSpectrum(drawn, radiating, microphone)
     for (let k = 50; k < a.re.length; k += 997)
       expect(Math.hypot(a.re[k]! - b.re[k]!, a.im[k]! - b.im[k]!)).toBeLessThan(1e-6)
-    const fan: SitePlan = {
+    const fan: Plan = {
       ...plan,
       room: {
         ...plan.room,
@@ -84,8 +86,8 @@ describe('the hall follows its plan', () => {
     expect(Math.abs(decayTime(fan, 1000) / roomDecay(fan)[4]! - 1)).toBeLessThan(0.1)
   })
   it('reflections are followed up to the order chosen', () => {
-    const direct = roomSpectrum(plan, 'main-l', 0, element, microphone, 0)
-    const first = roomSpectrum(plan, 'main-l', 0, element, microphone, 1)
+    const direct = roomSpectrum(plan, radiating, microphone, 0)
+    const first = roomSpectrum(plan, radiating, microphone, 1)
     const response = new Float64Array(responseLength)
     realFft(responseLength).inverse(
       first.re.map((v, k) => v - direct.re[k]!),

@@ -1,9 +1,22 @@
 import type { Place } from '../../core/acoustics'
-import { createGenerator, realFft, type Curve } from '../../core/dsp'
-import { pathResponse, type Endpoint, type Rig, type SitePlan, type Source } from '../../core/rig'
-import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate } from './acoustics'
+import type { Plan, Sheet, Source } from '../../core/documents'
+import { createGenerator, realFft, silence } from '../../core/dsp'
+import {
+  drivesOf,
+  endpointKey,
+  pathResponse,
+  routeSounds,
+  routeTo,
+  testFeed,
+  type Endpoint,
+  type Rig,
+  type Wiring,
+} from '../../core/rig'
+import type { Faults } from '../ropewalk/site'
+import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate, type Radiating } from './acoustics'
 import { createBackground, type BackgroundId } from './background'
 import { blockSize, createConvolver } from './convolver'
+import { createDistortion } from './loudspeakers'
 
 /**
  * Length of the response of the electronics in samples: 0.68 s, for delays up to half a second and what filters
@@ -16,77 +29,115 @@ const pathBins = Float64Array.from({ length: pathLength / 2 + 1 }, (_, k) => (k 
 const eveningLasts = 600
 const driftEvery = Math.round((4 * venueRate) / blockSize)
 
+/** What the hall is made of: as drawn, and what is wrong in it that stands in no document. */
+export interface Hall {
+  plan: Plan
+  sources: readonly Source[]
+  sheets: readonly Sheet[]
+  faults: Faults
+}
+
+type Convolver = ReturnType<typeof createConvolver>
 /**
- * One output that drives cabinets: its electronics, which follow the devices, and the hall behind it, which
- * follows the microphone.
+ * One output that drives loudspeakers: its electronics, which follow the devices, and the hall behind it, which
+ * follows the microphones.
  */
 interface Way {
   output: Endpoint
-  cabinets: { source: Source, number: number }[]
-  path: ReturnType<typeof createConvolver>
+  radiating: Radiating[]
+  /** The electronics from each feed that reaches it. */
+  paths: Map<string, { convolver: Convolver, fed: boolean }>
+  distort: ReturnType<typeof createDistortion>
   /** One a microphone, from when it first stands somewhere. */
-  rooms: (ReturnType<typeof createConvolver> | undefined)[]
+  rooms: (Convolver | undefined)[]
   /** True while each of `rooms` is that of the plan and its microphone as they are. */
   hallKnown: boolean[]
-  fed: boolean
-  /** Blocks for which the hall still sounds after the feed has gone. */
+  /** Blocks for which the hall still sounds after the last feed has gone. */
   ringing: number
+}
+const isFed = (way: Way) => [...way.paths.values()].some(p => p.fed)
+
+/** The cables as they really are: pairs may be swapped behind the plan's back. */
+function asPlugged(wiring: Rig['wiring'], { swapped }: Faults): Rig['wiring'] {
+  const cables = { ...wiring.cables }
+  for (const [a, b] of swapped) {
+    const [atA, atB] = [cables[a], cables[b]]
+    if (atA && atB) Object.assign(cables, { [a]: atB, [b]: atA })
+  }
+  return { ...wiring, cables }
+}
+
+/** Every band of every cabinet by the output that drives it. */
+function radiatingBy(
+  { sources, sheets, faults }: Hall,
+  wiring: Rig['wiring'],
+): Map<string, { output: Endpoint, list: Radiating[] }> {
+  const found = new Map<string, { output: Endpoint, list: Radiating[] }>()
+  for (const source of sources) {
+    for (const { element: number, band: bandId, output } of drivesOf(wiring, source.id)) {
+      const element = source.elements[number]
+      const sheet = sheets.find(s => s.id === element?.sheet)
+      const band = sheet?.bands.find(b => b.id === bandId)
+      if (!element || !sheet || !band) continue
+      const key = endpointKey(output)
+      const inverted = faults.inverted.some(([id, n]) => id === source.id && n === number)
+      const entry = found.get(key) ?? { output, list: [] }
+      entry.list.push({ source: source.id, number, element, sheet, band, inverted })
+      found.set(key, entry)
+    }
+  }
+  return found
 }
 
 /**
- * The simulated hall: one signal feeds the rig, microphones can be moved; null where none stands, which hears
- * nothing. What is
- * heard follows the settings that the devices hold.
+ * The simulated hall: feeds go into the rig, microphones can be moved; null where none stands, which hears
+ * nothing. What is heard
+ * follows the settings that the devices hold.
  */
-export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...microphones: (Place | null)[]) {
+export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring }, ...microphones: (Place | null)[]) {
   const generator = createGenerator(venueRate, 20)
   const background = createBackground(venueRate)
   const pathFft = realFft(pathLength)
   const roomFft = realFft(responseLength)
   const pathResult = new Float64Array(pathLength)
   const roomResult = new Float64Array(responseLength)
-  /** The plan as drawn; `plan` is the same with the air of the moment. */
-  let basis = firstPlan
-  let plan = firstPlan
+  let hall = firstHall
+  let rig = firstRig
+  /** The plan with the air of the moment. */
+  let plan = hall.plan
   const places = [...microphones]
   let evening = false
   let blocks = 0
   let order = usualOrder
   const ways = new Map<string, Way>()
+  /** Feeds that are played into: only their electronics are computed. */
+  const active = new Set<string>([testFeed])
 
-  /** Sorts cabinets to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
-  const wire = (sources: Source[]) => {
-    for (const way of ways.values()) way.cabinets = []
-    for (const source of sources) {
-      source.elements.forEach((element, number) => {
-        const key = `${element.output.device}:${element.output.channel}`
-        const way = ways.get(key) ?? {
-          output: element.output,
-          cabinets: [],
-          path: createConvolver(pathLength),
-          rooms: places.map(() => undefined),
-          hallKnown: places.map(p => !p),
-          fed: false,
-          ringing: 0,
-        }
-        way.cabinets.push({ source, number })
-        ways.set(key, way)
+  /** Sorts bands to the outputs that drive them; an output that drove one before keeps its way, and so its sound. */
+  const wire = () => {
+    const radiating = radiatingBy(hall, rig.wiring)
+    for (const [key, way] of ways) way.radiating = radiating.get(key)?.list ?? []
+    for (const [key, { output, list }] of radiating) {
+      if (ways.has(key)) continue
+      ways.set(key, {
+        output,
+        radiating: list,
+        paths: new Map(),
+        distort: createDistortion(venueRate),
+        rooms: places.map(() => undefined),
+        hallKnown: places.map(p => !p),
+        ringing: 0,
       })
     }
   }
-  wire(firstSources)
+  wire()
 
   const setRoom = (way: Way, microphone: number) => {
     const place = places[microphone]
     if (!place) return
-    const sum: Curve = {
-      frequencies: venueBins,
-      re: new Float64Array(venueBins.length),
-      im: new Float64Array(venueBins.length),
-      coherence: null,
-    }
-    for (const { source, number } of way.cabinets) {
-      const one = roomSpectrum(plan, source.id, number, source.elements[number]!, place, order)
+    const sum = silence(venueBins)
+    for (const radiating of way.radiating) {
+      const one = roomSpectrum(plan, radiating, place, order)
       for (let k = 0; k < one.re.length; k++) {
         sum.re[k]! += one.re[k]!
         sum.im[k]! += one.im[k]!
@@ -100,9 +151,9 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   /** Halls that must be computed anew. One a block, so that the sound of the others goes on meanwhile. */
   const due = new Map<string, () => void>()
   const mustSettle = (way: Way) => {
-    if (!way.cabinets.length || !(way.fed || way.ringing > 0)) return
+    if (!way.radiating.length || !(isFed(way) || way.ringing > 0)) return
     way.hallKnown.forEach((known, m) => {
-      if (!known) due.set(`${way.output.device}:${way.output.channel}/${m}`, () => setRoom(way, m))
+      if (!known) due.set(`${endpointKey(way.output)}/${m}`, () => setRoom(way, m))
     })
   }
   /** The hall behind a way is another one, at all microphones or at one. */
@@ -119,20 +170,34 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     }
   }
 
+  const fedBlock = new Float32Array(blockSize)
   const driven = new Float32Array(blockSize)
   const noise = new Float32Array(blockSize)
   const arrived = new Float32Array(blockSize)
+
+  /** The electronics from one feed to one way, as they are now. */
+  const setPath = (way: Way, id: string, from: Endpoint, plugged: Rig) => {
+    const route = way.radiating.length ? routeTo(plugged, from, way.output) : null
+    const sounds = route !== null && routeSounds(plugged, route)
+    const path = way.paths.get(id)
+    if (!sounds && !path?.fed) return
+    const response = sounds ? pathResponse(plugged, from, way.output, pathBins) : silence(pathBins)
+    pathFft.inverse(response.re, response.im, pathResult)
+    const next = path ?? { convolver: createConvolver(pathLength), fed: false }
+    next.convolver.respond(pathResult)
+    next.fed = sounds
+    way.paths.set(id, next)
+    way.ringing = (pathLength + responseLength) / blockSize
+  }
   /** What the devices hold now. */
-  const holds = (rig: Rig) => {
+  const holds = (next: Rig & { wiring: Wiring }) => {
+    rig = next
+    const plugged = { ...rig, wiring: asPlugged(rig.wiring, hall.faults) }
     for (const way of ways.values()) {
-      const response = pathResponse(rig, plan.feed, way.output, pathBins)
-      const fed = way.cabinets.length > 0 && response.re.some(v => v !== 0)
-      if (!fed && !way.fed) continue
-      if (!fed) for (const part of [response.re, response.im]) part.fill(0)
-      pathFft.inverse(response.re, response.im, pathResult)
-      way.path.respond(pathResult)
-      way.fed = fed
-      way.ringing = (pathLength + responseLength) / blockSize
+      for (const id of active) {
+        const feed = rig.wiring.feeds[id]
+        if (feed) setPath(way, id, feed.from, plugged)
+      }
       mustSettle(way)
     }
   }
@@ -140,17 +205,31 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
   /** One step of the evening: the air on its way from now to show time, every way heard through it. */
   const drift = () => {
     const part = Math.min(1, (blocks * blockSize) / venueRate / eveningLasts)
-    const { air, airLater } = basis
+    const { air, airLater } = hall.plan
     const between = (key: 'temperature' | 'humidity' | 'pressure') => air[key] + (airLater[key] - air[key]) * part
-    plan = {
-      ...basis,
-      air: { temperature: between('temperature'), humidity: between('humidity'), pressure: between('pressure') },
+    const now = {
+      temperature: between('temperature'),
+      humidity: between('humidity'),
+      pressure: between('pressure'),
     }
+    plan = { ...hall.plan, air: now }
     for (const way of ways.values()) hallChanged(way)
     if (part === 1) evening = false
   }
 
-  const hear = (fed: Float32Array, heard: Float32Array[]) => {
+  /** What a way's loudspeakers are driven with: the sum of what reaches it from every feed. */
+  const drive = (way: Way, feeds: Readonly<Record<string, Float32Array>>) => {
+    driven.fill(0)
+    for (const [id, { convolver }] of way.paths) {
+      const feed = feeds[id]
+      if (!feed) continue
+      convolver.process(feed, fedBlock)
+      for (let n = 0; n < blockSize; n++) driven[n]! += fedBlock[n]!
+    }
+    way.distort(driven)
+  }
+
+  const hear = (feeds: Readonly<Record<string, Float32Array>>, heard: Float32Array[]) => {
     noise.fill(0)
     background.addTo(noise)
     heard.forEach((h, m) => {
@@ -160,9 +239,10 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     if (evening && ++blocks % driftEvery === 0) drift()
     settleOne()
     for (const way of ways.values()) {
-      if (!way.fed && way.ringing <= 0) continue
-      if (!way.fed) way.ringing--
-      way.path.process(fed, driven)
+      const fed = isFed(way)
+      if (!fed && way.ringing <= 0) continue
+      if (!fed) way.ringing--
+      drive(way, feeds)
       for (let m = 0; m < heard.length; m++) {
         const room = way.rooms[m]
         if (!places[m] || !room) continue
@@ -173,6 +253,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     }
     for (const h of heard) for (let n = 0; n < blockSize; n++) h[n] = Math.max(-1, Math.min(1, h[n]!))
   }
+  holds(firstRig)
 
   return {
     generator,
@@ -181,7 +262,7 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     evening(on: boolean) {
       evening = on
       blocks = 0
-      plan = basis
+      plan = hall.plan
       if (!on) for (const way of ways.values()) hallChanged(way)
     },
     /** Follows wall reflections one by one up to this order. */
@@ -195,21 +276,30 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     },
     sampleRate: venueRate,
     holds,
-    /** The hall was drawn anew: its room, its air, its loudspeakers, the microphone's place. */
-    replan(nextPlan: SitePlan, sources: Source[], to: readonly (Place | null)[], rig: Rig) {
-      basis = plan = nextPlan
+    /** Something is played into these feeds from now on. */
+    play(ids: readonly string[]) {
+      if (ids.every(id => active.has(id))) return
+      for (const id of ids) active.add(id)
+      holds(rig)
+    },
+    /** The hall was drawn anew: its room, its air, its loudspeakers, what drives them, the microphones' places. */
+    replan(next: Hall, nextRig: Rig & { wiring: Wiring }, to: readonly (Place | null)[]) {
+      hall = next
+      plan = hall.plan
+      rig = nextRig
       evening = false
       to.forEach((p, m) => {
         if (m < places.length) places[m] = p && { ...p }
       })
-      wire(sources)
+      wire()
       for (const way of ways.values()) hallChanged(way)
-      holds(rig)
+      holds(nextRig)
     },
     moveMicrophones(to: readonly (Place | null)[]) {
       to.forEach((p, m) => {
         const was = places[m]
-        if (m >= places.length || p === was || (p && was && was.x === p.x && was.y === p.y && was.z === p.z)) return
+        const same = p === was || (p && was && was.x === p.x && was.y === p.y && was.z === p.z)
+        if (m >= places.length || same) return
         places[m] = p && { ...p }
         for (const way of ways.values()) hallChanged(way, m)
       })
@@ -218,12 +308,15 @@ export function createVenue(firstPlan: SitePlan, firstSources: Source[], ...micr
     get settling() {
       return due.size > 0
     },
-    /** The next block (`blockSize` samples): what the generator plays, and what each microphone hears of it. */
+    /**
+     * The next block (`blockSize` samples): what the generator plays into the test feed, and what each
+     * microphone hears of it.
+     */
     process(playback: Float32Array, ...heard: Float32Array[]) {
       generator.fill(playback)
-      hear(playback, heard)
+      hear({ [testFeed]: playback }, heard)
     },
-    /** The next block of what each microphone hears while `fed` goes into the rig. */
-    hear: (fed: Float32Array, ...heard: Float32Array[]) => hear(fed, heard),
+    /** The next block of what each microphone hears while each of `feeds` goes into the rig. */
+    hear,
   }
 }

@@ -5,24 +5,19 @@ const view = useView()
 const listen = useListen()
 const commands = useCommands()
 
-onMounted(() => void site.open(String(route.params.site)))
+onMounted(() => void site.openSite(String(route.params.site)))
 onBeforeUnmount(() => {
   listen.stop()
   site.close()
 })
 watch(
-  () => site.site?.id,
+  () => site.open?.id,
   () => {
-    const s = site.site
-    if (
-      s
-      && view.cell
-      && !(s.sources.some(x => x.id === view.cell!.source) && s.positions.some(p => p.id === view.cell!.position))
-    )
-      view.cell = null
+    const { cell } = view
+    if (site.open && cell && !(site.sourceOf(cell.source) && site.positionOf(cell.position))) view.cell = null
   },
 )
-useHead({ title: computed(() => (site.site ? `${site.site.name} · Kovrin` : 'Kovrin')) })
+useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin')) })
 </script>
 
 <template>
@@ -35,7 +30,7 @@ useHead({ title: computed(() => (site.site ? `${site.site.name} · Kovrin` : 'Ko
     <NuxtLink to="/">See all sites</NuxtLink>
   </main>
   <main
-    v-else-if="site.site"
+    v-else-if="site.open"
     class="frame"
   >
     <TopRail />

@@ -1,3 +1,3 @@
-import { listSites } from '../../db/sites'
+import { listSites } from '../../store/sites'
 
 export default defineEventHandler(() => listSites())

@@ -1,34 +1,31 @@
-import * as v from 'valibot'
-import { SiteName } from '../../../core/rig'
-import { templateIds } from '../../rig/templates'
-import { createSite, exportSite, importSite, SiteFile } from '../../rig/siteFile'
-
-const Body = v.variant('from', [
-  v.strictObject({ from: v.literal('template'), template: v.picklist(templateIds), name: SiteName }),
-  v.strictObject({ from: v.literal('site'), site: v.string(), name: SiteName }),
-  v.strictObject({ from: v.literal('file'), file: SiteFile }),
-])
+import { NewSiteBody } from '../../../core/contract'
+import type * as v from 'valibot'
+import { lookAtDevices } from '../../links/links'
+import type { Asker } from '../../store/edits'
+import { createSite, exportSite, importSite } from '../../store/sites'
+import { templateIds, type TemplateId } from '../../store/templates'
 
 const longestFile = 256 * 1024 * 1024
 
+async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
+  if (body.from === 'file') return importSite(body.file, asker)
+  if (body.from === 'site') {
+    const file = await exportSite(body.site)
+    if (!file) throw notFound(`site “${body.site}”`)
+    return importSite(file, asker, body.name)
+  }
+  if (!templateIds.includes(body.template as TemplateId)) throw notFound(`template “${body.template}”`)
+  return createSite(body.name, body.template as TemplateId, asker)
+}
+
 /** A new site: from a template, as a copy of another, or from a site file. */
 export default defineEventHandler(async (event) => {
-  const body = await readChecked(event, Body, longestFile)
-  const who = whoAsks(event)
-  let id: string
+  const body = await readChecked(event, NewSiteBody, longestFile)
   try {
-    if (body.from === 'template') id = await createSite(body.name, body.template, who)
-    else if (body.from === 'file') id = await importSite(body.file, who)
-    else {
-      const file = await exportSite(body.site)
-      if (!file) throw notFound(`site “${body.site}”`)
-      id = await importSite({ ...file, name: body.name }, who)
-    }
+    const id = await make(body, asker(event))
+    await lookAtDevices()
+    setResponseStatus(event, 201)
+    return { id }
   }
-  catch (error) {
-    if (error instanceof RangeError) throw createError({ statusCode: 422, message: error.message })
-    throw error
-  }
-  setResponseStatus(event, 201)
-  return { id }
+  catch (error) { throw refusal(error) }
 })

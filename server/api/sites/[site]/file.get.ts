@@ -1,4 +1,4 @@
-import { exportSite } from '../../../rig/siteFile'
+import { exportSite } from '../../../store/sites'
 
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')

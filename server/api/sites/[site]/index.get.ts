@@ -1,9 +1,10 @@
-import { loadSite } from '../../../db/sites'
-import { linkState } from '../../../links/links'
+import { watchSite } from '../../../links/links'
+import { openSite } from '../../../store/sites'
 
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')
-  const site = await loadSite(id)
+  const site = await openSite(id)
   if (!site) throw notFound(`site “${id}”`)
-  return { ...site, links: Object.fromEntries(site.devices.map(d => [d.id, linkState(id, d.id)])) }
+  watchSite(id)
+  return site
 })

@@ -1,4 +1,4 @@
-import { ledgerOf } from '../../../db/sites'
+import { ledgerOf } from '../../../store/sites'
 
 /** How many cells of the ledger there are, and how many are fresh or stale. */
 export default defineEventHandler(async (event) => {

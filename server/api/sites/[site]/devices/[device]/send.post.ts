@@ -1,10 +1,7 @@
-import { sendDraft } from '../../../../../rig/edits'
-import { inOrder } from '../../../../../rig/inOrder'
+import { drive } from '../../../../../links/links'
 
+/** Sends every unsent value and reads back. */
 export default defineEventHandler(async (event) => {
-  const site = param(event, 'site')
-  const device = param(event, 'device')
-  const report = await inOrder(`${site}/${device}`, () => sendDraft(site, device, whoAsks(event)))
-  if (!report) throw notFound(`device “${device}” in site “${site}”`)
-  return report
+  const { site, device, number } = await deviceAsked(event)
+  return drive(site, device, { paths: null, readBack: true, number })
 })

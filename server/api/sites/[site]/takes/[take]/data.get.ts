@@ -1,9 +1,9 @@
-import { takeData } from '../../../../../rig/takes'
+import { readTakeData } from '../../../../../store/takes'
 
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site')
   const take = param(event, 'take')
-  const data = isUuid(take) ? await takeData(site, take) : null
+  const data = await readTakeData(site, take)
   if (!data) throw notFound(`take “${take}” in site “${site}”`)
   setResponseHeaders(event, {
     'content-type': 'application/octet-stream',

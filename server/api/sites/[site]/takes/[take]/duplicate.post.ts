@@ -1,9 +1,7 @@
-import { duplicateTake } from '../../../../../rig/takes'
+import { duplicateTake } from '../../../../../store/takes'
 
 export default defineEventHandler(async (event) => {
-  const site = param(event, 'site')
-  const take = param(event, 'take')
-  const record = isUuid(take) ? await duplicateTake(site, take, whoAsks(event)) : null
-  if (!record) throw notFound(`take “${take}” in site “${site}”`)
-  return record
+  const outcome = await duplicateTake(param(event, 'site'), param(event, 'take'), asker(event))
+  answered(outcome)
+  return outcome.take
 })

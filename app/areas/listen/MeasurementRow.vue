@@ -1,0 +1,250 @@
+<script setup lang="ts">
+import { splitTap, type Measurement } from '~~/core/measure'
+import { levelAdvice } from '~~/core/tune'
+
+/** One measurement of the set: what it hears, where, its level; opened, everything about it can be chosen here. */
+const props = defineProps<{ row: Measurement, opened: boolean }>()
+const emit = defineEmits<{ open: [] }>()
+const sets = useSets()
+const inputs = useInputs()
+const listen = useListen()
+const corrections = useCorrections()
+const site = useSite()
+const place = computed(() => sets.placeOf(props.row))
+const front = computed(() => listen.front?.id === props.row.id)
+const fault = computed(() => sets.faults[props.row.id])
+/** Words for its level, while the reference sounds and enough time has passed to tell. */
+const advice = computed(() => {
+  const level = listen.meters.get(props.row.microphone)
+  return level
+    && listen.frames[props.row.id]
+    && (listen.meters.get(props.row.reference)?.rms ?? -200) > -60
+    && props.row.state === 'on'
+    && splitTap(props.row.microphone)
+    ? levelAdvice(level)
+    : null
+})
+const correction = computed(() => inputs.channelOf(props.row.microphone).correction)
+const name = computed(() => inputs.labelOf(props.row.microphone))
+const change = (patch: Partial<Measurement>) => sets.change(props.row.id, patch)
+function load(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (file) void corrections.load(props.row.microphone, file)
+  input.value = ''
+}
+</script>
+
+<template>
+  <li
+    :class="{ front, off: row.state === 'off' }"
+    :data-measurement="row.id"
+    :data-state="fault ? 'refused' : row.state"
+  >
+    <div class="head">
+      <button
+        class="plain name"
+        :aria-pressed="front"
+        :title="front ? 'Its numbers and findings are shown' : 'Show its numbers and findings'"
+        @click="sets.look(row.id)"
+      >
+        <b>{{ name }}</b> <span class="soft">at {{ place?.name ?? 'no position yet' }}</span>
+      </button>
+      <button
+        v-if="row.state === 'on'"
+        class="plain tool"
+        :aria-label="`Pause ${name}`"
+        title="Pause: the trace stays as it is"
+        @click="change({ state: 'paused' })"
+      >
+        <i class="pi pi-pause" />
+      </button>
+      <button
+        v-else
+        class="plain tool"
+        :aria-label="`Start ${name}`"
+        title="Go on"
+        @click="change({ state: 'on' })"
+      >
+        <i class="pi pi-play" />
+      </button>
+      <button
+        v-if="row.state !== 'off'"
+        class="plain tool"
+        :aria-label="`Stop ${name}`"
+        title="Stop: its trace goes away"
+        @click="change({ state: 'off' })"
+      >
+        <i class="pi pi-stop" />
+      </button>
+      <button
+        class="plain tool"
+        :aria-label="`Settings of ${name}`"
+        :aria-expanded="opened"
+        title="Channels and position"
+        @click="emit('open')"
+      >
+        <i class="pi pi-sliders-h" />
+      </button>
+    </div>
+    <p
+      v-if="fault"
+      class="sentence error"
+    >
+      {{ fault }}
+    </p>
+    <LevelMeter
+      v-else-if="row.state !== 'off'"
+      bare
+      :name="name"
+      :tap="row.microphone"
+    />
+    <p
+      v-if="advice && !fault"
+      class="small advice"
+    >
+      {{ advice }}
+    </p>
+    <div
+      v-if="opened"
+      class="more"
+    >
+      <label><span>Microphone</span><TapSelect
+        :value="row.microphone"
+        name="Microphone channel"
+        @change="change({ microphone: $event })"
+      /></label>
+      <label><span>Reference</span><TapSelect
+        :value="row.reference"
+        name="Reference channel"
+        generator
+        @change="change({ reference: $event })"
+      /></label>
+      <label><span>It stands</span><select
+        :value="row.position ?? ''"
+        :aria-label="`${name} stands`"
+        @change="change({ position: ($event.target as HTMLSelectElement).value || null })"
+      >
+        <option value="">where the picked cell says</option>
+        <option
+          v-for="p in site.positions"
+          :key="p.id"
+          :value="p.id"
+        >{{ p.name }}</option>
+      </select></label>
+      <div class="row small">
+        <span class="soft grow">Its own response: {{ correction ? correction.name : 'none' }}</span>
+        <Button
+          v-if="correction"
+          size="small"
+          text
+          label="Take it off"
+          @click="inputs.changeChannel(row.microphone, { correction: null })"
+        />
+        <label
+          v-else
+          class="file"
+        ><input
+          type="file"
+          accept=".txt,.csv,.cal,.frd,text/plain,text/csv"
+          aria-label="Microphone’s own response"
+          @change="load"
+        ><span>Load its text file …</span></label>
+      </div>
+      <Button
+        v-if="sets.rows.length > 1"
+        size="small"
+        text
+        severity="secondary"
+        label="Take this measurement out of the set"
+        @click="sets.remove(row.id)"
+      />
+    </div>
+  </li>
+</template>
+
+<style scoped>
+li {
+  display: grid;
+  gap: 0.25rem;
+  padding: 0.3rem 0 0.4rem 0.55rem;
+  border-left: 3px solid var(--rule);
+}
+li.front {
+  border-color: var(--accent);
+}
+li.off .name {
+  opacity: 0.65;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 0.1rem;
+}
+.name {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  min-height: 26px;
+}
+.tool {
+  min-width: 26px;
+  min-height: 26px;
+  text-align: center;
+  color: var(--ink-soft);
+}
+.tool i {
+  font-size: 0.8rem;
+}
+.more {
+  display: grid;
+  gap: 0.35rem;
+  padding-top: 0.2rem;
+}
+.more > label {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  align-items: center;
+  font-size: 0.86rem;
+  color: var(--ink-soft);
+}
+.grow {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.file input {
+  position: absolute;
+  opacity: 0;
+  width: 1px;
+  height: 1px;
+}
+.file span {
+  display: inline-block;
+  border: 1px solid var(--rule-strong);
+  padding: 0.2rem 0.5rem;
+  cursor: pointer;
+}
+.file input:focus-visible + span {
+  outline: 2px solid var(--accent);
+}
+p {
+  margin: 0;
+}
+.advice {
+  color: var(--warn);
+}
+@media (pointer: coarse) {
+  .tool {
+    min-width: 44px;
+    min-height: 44px;
+  }
+  .name {
+    min-height: 44px;
+  }
+}
+</style>

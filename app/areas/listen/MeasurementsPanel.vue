@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { tapOf } from '~~/core/measure'
+
+/** The measurements that run together: the set in use, each of its rows, and the references' levels. */
+const sets = useSets()
+const inputs = useInputs()
+const listen = useListen()
+const notices = useNotices()
+const site = useSite()
+const view = useView()
+const opened = ref<string | null>(sets.input === 'computer' ? (sets.front?.id ?? sets.rows[0]?.id ?? null) : null)
+watch(
+  () => sets.input,
+  (input) => {
+    opened.value = input === 'computer' ? (sets.rows[0]?.id ?? null) : null
+  },
+)
+const naming = ref<'new' | 'rename' | null>(null)
+const name = ref('')
+const field = ref<HTMLInputElement | null>(null)
+async function ask(what: 'new' | 'rename') {
+  naming.value = what
+  name.value = what === 'rename' ? sets.current.name : ''
+  await nextTick()
+  field.value?.focus()
+}
+function named() {
+  const given = name.value.trim().slice(0, 60)
+  if (given) {
+    if (naming.value === 'new') sets.addSet(given)
+    else sets.rename(given)
+  }
+  naming.value = null
+}
+function removeSet() {
+  const { name } = sets.current
+  const bringBack = sets.removeSet()
+  if (bringBack) notices.say('warn', `The set “${name}” was deleted.`, { name: 'Bring it back', run: bringBack })
+}
+/** The next channel that is not measured yet, at the next position that has no microphone. */
+function add() {
+  const used = new Set(sets.rows.flatMap(m => [m.microphone, m.reference]))
+  const first = sets.rows[0]
+  const free = inputs.inputs
+    .filter(i => i.present && !i.device.hidden && i.simulated === (sets.input === 'venue'))
+    .flatMap(i => i.device.channels.map((_, n) => tapOf(i.device.key, n)))
+    .find(t => !used.has(t))
+  if (!free) return notices.say('warn', 'Every input channel is measured already.')
+  const position = site.positions.find(p => !sets.rows.some(m => sets.placeOf(m)?.id === p.id))
+  sets.add(free, first?.reference ?? 'generator', position?.id ?? null)
+  opened.value = sets.rows.at(-1)!.id
+}
+const references = computed(() => [...new Set(sets.able.map(m => m.reference))])
+const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
+</script>
+
+<template>
+  <div
+    class="section"
+    data-testid="measurements"
+  >
+    <div class="row apart">
+      <h2>Measurements</h2>
+      <button
+        v-if="listen.running && sets.able.length > 1"
+        class="plain all"
+        @click="sets.all(anyOn ? 'paused' : 'on')"
+      >
+        {{ anyOn ? 'Pause all' : 'All go on' }}
+      </button>
+    </div>
+    <form
+      v-if="naming"
+      class="row"
+      @submit.prevent="named"
+    >
+      <input
+        ref="field"
+        v-model="name"
+        class="text"
+        maxlength="60"
+        :aria-label="naming === 'new' ? 'Name of the new set' : 'Name of this set'"
+        :placeholder="naming === 'new' ? 'Stage lip, for instance' : ''"
+        @keydown.escape.stop="naming = null"
+      >
+      <Button
+        size="small"
+        type="submit"
+        label="Keep"
+      />
+    </form>
+    <div
+      v-else
+      class="row"
+    >
+      <select
+        :value="sets.current.id"
+        aria-label="Set of measurements"
+        @change="sets.choose(($event.target as HTMLSelectElement).value)"
+      >
+        <option
+          v-for="s in sets.kept.sets"
+          :key="s.id"
+          :value="s.id"
+        >
+          {{ s.name }}
+        </option>
+      </select>
+      <button
+        class="plain tool"
+        aria-label="Rename this set"
+        title="Rename this set"
+        @click="ask('rename')"
+      >
+        <i class="pi pi-pencil" />
+      </button>
+      <button
+        class="plain tool"
+        aria-label="New set from this one"
+        title="New set from this one"
+        @click="ask('new')"
+      >
+        <i class="pi pi-clone" />
+      </button>
+      <button
+        v-if="sets.kept.sets.length > 1"
+        class="plain tool"
+        aria-label="Delete this set"
+        title="Delete this set"
+        @click="removeSet"
+      >
+        <i class="pi pi-trash" />
+      </button>
+    </div>
+    <ul>
+      <MeasurementRow
+        v-for="m in sets.rows"
+        :key="m.id"
+        :row="m"
+        :opened="opened === m.id"
+        @open="opened = opened === m.id ? null : m.id"
+      />
+    </ul>
+    <LevelMeter
+      v-for="tap in references"
+      :key="tap"
+      :name="`Reference: ${inputs.labelOf(tap)}`"
+      :tap="tap"
+    />
+    <div class="row apart">
+      <button
+        class="plain link"
+        @click="add"
+      >
+        + measurement
+      </button><button
+        class="plain link"
+        data-testid="inputs"
+        @click="view.inputs = !view.inputs"
+      >
+        {{ view.inputs ? 'Back to the charts' : 'Inputs and outputs …' }}
+      </button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.3rem;
+}
+.tool {
+  min-width: 28px;
+  min-height: 28px;
+  text-align: center;
+  color: var(--ink-soft);
+}
+.link,
+.all {
+  color: var(--accent);
+  min-height: 26px;
+}
+@media (pointer: coarse) {
+  .tool,
+  .link,
+  .all {
+    min-width: 44px;
+    min-height: 44px;
+  }
+}
+</style>

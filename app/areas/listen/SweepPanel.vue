@@ -1,0 +1,152 @@
+<script setup lang="ts">
+import { plainQuantity, quantities, showNumber } from '~~/core/units'
+
+/** Sweeps: one at the picked cell, or the whole ledger unattended. */
+const sweep = useSweep()
+const listen = useListen()
+const site = useSite()
+const plan = computed(() => sweep.plan)
+const set = (change: Partial<typeof sweep.plan>) => {
+  sweep.plan = { ...sweep.plan, ...change }
+}
+const busy = computed(() => sweep.state !== 'idle')
+const left = computed(() => {
+  const one = (plan.value.seconds + 1) * plan.value.repeats + 3
+  const cells = sweep.round ? sweep.round.of - sweep.round.at : 0
+  return Math.max(0, Math.round(one * (1 - sweep.done) + cells * one))
+})
+const worst = computed(() => sweep.last && sweep.last.signalToNoise.reduce((a, b) => (b.level < a.level ? b : a)))
+const dry = computed(() => sweep.todo.length > 0)
+const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length > 1))
+</script>
+
+<template>
+  <div
+    class="section"
+    data-testid="sweep"
+  >
+    <div class="row apart">
+      <h2>Sweep</h2>
+      <span class="soft small">response, noise and distortion in one</span>
+    </div>
+    <div class="four">
+      <NumberField
+        label="From"
+        :value="plan.low"
+        v-bind="quantities.frequency"
+        @change="set({ low: Math.max(5, Math.min($event, plan.high / 2.1)) })"
+      />
+      <NumberField
+        label="To"
+        :value="plan.high"
+        v-bind="quantities.frequency"
+        @change="set({ high: Math.min(20000, Math.max($event, plan.low * 2.1)) })"
+      />
+      <NumberField
+        label="Length"
+        :value="plan.seconds"
+        v-bind="plainQuantity('s', 0.5, 1)"
+        @change="set({ seconds: Math.max(0.5, Math.min(20, $event)) })"
+      />
+      <NumberField
+        label="Times"
+        :value="plan.repeats"
+        v-bind="plainQuantity('', 1, 0)"
+        @change="set({ repeats: Math.max(1, Math.min(16, Math.round($event))) })"
+      />
+    </div>
+    <label class="row level"><span class="small soft">Level</span><input
+      :value="plan.level"
+      type="range"
+      min="-50"
+      max="-6"
+      step="1"
+      aria-label="Sweep level in dBFS"
+      @input="set({ level: Number(($event.target as HTMLInputElement).value) })"
+    ><span class="num">{{ `${plan.level}`.replace('-', '−') }} dBFS</span></label>
+    <template v-if="busy">
+      <p
+        class="small"
+        role="status"
+      >
+        <template v-if="sweep.round">
+          <b>{{ sweep.round.at }} of {{ sweep.round.of }}</b> {{ sweep.round.name }}:
+        </template>{{
+          sweep.state === 'checking' ? 'a short noise to check the level' : `sweeping, about ${left} s left`
+        }}
+      </p>
+      <progress
+        :value="sweep.state === 'sweeping' ? sweep.done : 0"
+        max="1"
+        aria-label="Sweep"
+      />
+      <Button
+        label="Stop"
+        severity="danger"
+        @click="sweep.stop()"
+      />
+    </template>
+    <template v-else>
+      <Button
+        severity="secondary"
+        label="Sweep this cell"
+        data-testid="sweep-one"
+        @click="sweep.one()"
+      />
+      <Button
+        severity="secondary"
+        :label="
+          dry
+            ? `Sweep all: ${sweep.todo.length} ${sweep.todo.length === 1 ? 'cell' : 'cells'} to do`
+            : 'Sweep all: nothing to do'
+        "
+        :disabled="!dry"
+        data-testid="sweep-all"
+        @click="sweep.sweepAll()"
+      />
+      <label
+        v-if="hasParts"
+        class="row small"
+      ><input
+        v-model="sweep.alone"
+        type="checkbox"
+      > each output alone too: edits of one of them can then be foreseen</label>
+      <p class="soft small">
+        {{
+          listen.input === 'venue'
+            ? 'The simulated microphone walks from position to position.'
+            : 'All sources, one by one, where the microphones stand.'
+        }}
+        The others are muted meanwhile and put back after.
+      </p>
+    </template>
+    <p
+      v-if="sweep.last && worst && !busy"
+      class="small"
+      data-testid="sweep-result"
+    >
+      Last: arrival {{ showNumber(sweep.last.arrival * 1000, 2) }} ms, {{ showNumber(worst.level, 0) }} dB over the
+      noise at worst ({{ worst.band }}).
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.four {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr 0.7fr;
+  gap: 0.4rem;
+}
+.level input {
+  flex: 1;
+  min-width: 0;
+  accent-color: var(--accent);
+}
+progress {
+  width: 100%;
+  accent-color: var(--accent);
+}
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { speedOfSound } from '~~/core/acoustics'
+import type { BlockCapability, Field } from '~~/core/rig'
+import { quantities, type QuantityId } from '~~/core/units'
+import type { Setting } from './useStrip'
+
+/** Whatever a block says of its own value, as fields: for every kind that needs no layout of its own. */
+const props = defineProps<{ setting: Setting, sampleRate: number }>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const site = useSite()
+
+interface Shown {
+  key: string
+  label: string
+  field: Field<BlockCapability>
+  value: unknown
+  held: unknown
+}
+const part = (value: unknown, key: string) => (key ? (value as Record<string, unknown> | null)?.[key] : value)
+const fields = computed<Shown[]>(() => {
+  const { parameter, draft, held } = props.setting
+  return Object.entries(parameter.kind.fields).map(([key, field]) => ({
+    key,
+    label: key ? `${parameter.short} ${field.name}` : parameter.short,
+    field,
+    value: part(draft, key),
+    held: part(held, key),
+  }))
+})
+const set = (key: string, value: unknown) =>
+  emit('change', key ? { ...(props.setting.draft as object), [key]: value } : value)
+/** What a picked option stands for: options may be numbers. */
+function choose({ key, field }: Shown, text: string) {
+  if (field.kind !== 'choice') return
+  const option = field.options(props.setting.parameter.capability).find(o => String(o.id) === text)
+  if (option) set(key, option.id)
+}
+const context = computed(() => ({
+  speedOfSound: speedOfSound(site.plan.air.temperature),
+  sampleRate: props.sampleRate,
+}))
+const quantityOf = (id: QuantityId) => ({
+  ...quantities[id],
+  parse: (text: string) => quantities[id].parse(text, context.value),
+})
+const numberOf = (value: unknown) => (typeof value === 'number' ? value : null)
+const metres = (seconds: unknown) => ((seconds as number) * context.value.speedOfSound).toFixed(2)
+</script>
+
+<template>
+  <div
+    v-for="f in fields"
+    :key="f.key"
+    class="block"
+  >
+    <template v-if="f.field.kind === 'number' && f.value !== null">
+      <NumberField
+        :label="f.label"
+        :value="numberOf(f.value)!"
+        :held="numberOf(f.held)"
+        v-bind="quantityOf(f.field.quantity)"
+        @change="set(f.key, $event)"
+      />
+      <span
+        v-if="setting.parameter.kind.kind === 'delay'"
+        class="soft small"
+      >{{ metres(f.value) }} m at {{ site.plan.air.temperature }} °C</span>
+    </template>
+    <label
+      v-else-if="f.field.kind === 'switch'"
+      class="row"
+    ><input
+      type="checkbox"
+      :checked="f.value as boolean"
+      @change="set(f.key, ($event.target as HTMLInputElement).checked)"
+    > {{ f.label }}</label>
+    <label
+      v-else-if="f.field.kind === 'choice'"
+      class="choice"
+    ><span class="small soft">{{ f.label }}</span><select
+      :value="String(f.value)"
+      :aria-label="f.label"
+      @change="choose(f, ($event.target as HTMLSelectElement).value)"
+    ><option
+      v-for="o in f.field.options(setting.parameter.capability)"
+      :key="o.id"
+      :value="String(o.id)"
+    >{{ o.name }}</option></select></label>
+    <span
+      v-if="setting.differs && f.field.kind !== 'number'"
+      class="held small"
+    >in device {{ setting.parameter.kind.show(setting.held, setting.parameter.capability) }}</span>
+  </div>
+</template>
+
+<style scoped>
+.block {
+  display: grid;
+  align-content: start;
+  min-width: 0;
+}
+.choice {
+  display: grid;
+  gap: 0.1rem;
+}
+.held {
+  color: var(--warn);
+}
+</style>

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { routeTo, testFeed } from '~~/core/rig'
+import type { PickedStrip } from '~/frame/view'
+
+const site = useSite()
+const view = useView()
+
+/** The strip that was picked in the ribbon; else the processor output that feeds the picked source. */
+const strip = computed<PickedStrip | null>(() => {
+  if (view.strip) return view.strip
+  const outputs = view.cell ? site.outputs(view.cell.source) : []
+  const to = outputs[view.way] ?? outputs[0]
+  const from = site.feedFrom(testFeed)
+  if (!to || !from) return null
+  const step = routeTo(site.draftRig, from, to)?.find(s => s.point)
+  return step ? { device: step.device, strip: step.strip } : null
+})
+const title = computed(() => {
+  if (!strip.value) return ''
+  const device = site.deviceOf(strip.value.device)
+  const name = device?.capability.strips.find(s => s.id === strip.value!.strip)?.name ?? strip.value.strip
+  return `${device?.name}, ${name.toLowerCase()}`
+})
+const link = computed(() => strip.value && site.linkOf(strip.value.device))
+const modes = [
+  { id: true, name: 'Live hands' },
+  { id: false, name: 'Draft' },
+]
+</script>
+
+<template>
+  <div data-testid="shape-inspector">
+    <div class="section">
+      <div
+        class="modes"
+        role="radiogroup"
+        aria-label="Where edits go"
+      >
+        <button
+          v-for="m in modes"
+          :key="m.name"
+          class="plain mode"
+          role="radio"
+          :aria-checked="site.live === m.id"
+          :class="{ on: site.live === m.id }"
+          @click="site.live = m.id"
+        >
+          {{ m.name }}
+        </button>
+      </div>
+      <p class="soft small">
+        {{
+          site.live
+            ? 'Edits go to the device as you make them.'
+            : 'Edits wait until you press Send; the plate shows what they will do.'
+        }}
+      </p>
+    </div>
+    <template v-if="strip">
+      <div class="section">
+        <h2>{{ title }}</h2>
+        <p
+          v-if="link?.state !== 'live'"
+          class="sentence warn"
+        >
+          Not connected ({{ link?.why ?? link?.state }}). Edits are kept as a draft.
+        </p>
+      </div>
+      <StripEditor
+        :key="`${strip.device}${strip.strip}`"
+        :strip="strip"
+      />
+    </template>
+    <p
+      v-else
+      class="section soft"
+    >
+      Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.modes {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  border: 1px solid var(--rule-strong);
+  border-radius: 3px;
+}
+.mode {
+  text-align: center;
+  min-height: 38px;
+  font-weight: 600;
+  color: var(--ink-soft);
+}
+.mode.on {
+  background: var(--accent);
+  color: var(--accent-ink);
+}
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import { areaKinds, nextOrder, seatsOf, spreadSeats, type Area, type Position } from '~~/core/documents'
+import { usePlan } from '~/document/usePlan'
+import { plainQuantity } from '~~/core/units'
+
+const props = defineProps<{ area: Area }>()
+const site = useSite()
+const view = useView()
+const length = useLength()
+const { setArea, removeArea, addPosition } = usePlan()
+const set = (change: Partial<Area>) => void setArea(props.area.id, change)
+async function remove() {
+  if (await removeArea(props.area.id)) view.thing = null
+}
+const seats = computed(() => seatsOf(props.area))
+const count = ref(6)
+/** Positions spread evenly over the seats; those that exist stay. */
+async function spread() {
+  const first = site.positions.length
+  for (const [n, seat] of spreadSeats(props.area, Math.max(1, Math.min(24, count.value))).entries()) {
+    let k = first + n + 1
+    while (site.positions.some(p => p.id === `position-${k}`)) k++
+    const made: Position = {
+      id: `position-${k}`,
+      name: `${props.area.name} ${seat.row}-${seat.seat}`.slice(0, 80),
+      order: nextOrder(site.positions),
+      place: { ...seat.place },
+      weight: 1,
+      dash: k % 5,
+    }
+    if (!(await addPosition(made))) return
+  }
+}
+</script>
+
+<template>
+  <div>
+    <div class="section">
+      <div class="row apart">
+        <h2>Area</h2>
+        <Button
+          size="small"
+          text
+          label="To the room"
+          @click="view.thing = null"
+        />
+      </div>
+      <label class="name"><span class="small soft">Name</span><TextField
+        :value="area.name"
+        label="Name"
+        :maxlength="80"
+        @change="set({ name: $event })"
+      /></label>
+      <label class="name"><span class="small soft">Kind</span><select
+        :value="area.kind"
+        aria-label="Kind"
+        @change="set({ kind: ($event.target as HTMLSelectElement).value as Area['kind'] })"
+      >
+        <option
+          v-for="(word, k) in areaKinds"
+          :key="k"
+          :value="k"
+        >{{ word }}</option>
+      </select></label>
+      <div class="three">
+        <NumberField
+          label="Floor, front"
+          :value="area.floor"
+          v-bind="length.field.value"
+          @change="set(area.floor === area.rear ? { floor: $event, rear: $event } : { floor: $event })"
+        />
+        <NumberField
+          label="Floor, back"
+          :value="area.rear"
+          v-bind="length.field.value"
+          @change="set({ rear: $event })"
+        />
+        <template v-if="area.kind !== 'stage'">
+          <NumberField
+            label="Ears at"
+            :value="area.ear"
+            v-bind="length.field.value"
+            @change="set({ ear: $event })"
+          />
+          <NumberField
+            label="Rows every"
+            :value="area.rows"
+            v-bind="length.field.value"
+            @change="set({ rows: $event })"
+          />
+          <NumberField
+            label="Seats every"
+            :value="area.seats"
+            v-bind="length.field.value"
+            @change="set({ seats: $event })"
+          />
+        </template>
+      </div>
+      <template v-if="area.kind !== 'stage'">
+        <p
+          class="small"
+          data-testid="seats"
+        >
+          {{ seats.length }} places in {{ seats.length ? seats[seats.length - 1]!.row : 0 }} rows
+        </p>
+        <div class="row">
+          <NumberField
+            class="count"
+            label="Positions"
+            :value="count"
+            v-bind="plainQuantity('', 1, 0)"
+            @change="count = Math.round($event)"
+          /><Button
+            size="small"
+            severity="secondary"
+            label="Spread over the seats"
+            @click="spread"
+          />
+        </div>
+      </template>
+    </div>
+    <div class="section">
+      <h3>Corners</h3>
+      <CornerTable
+        :outline="area.outline"
+        @change="set({ outline: $event })"
+      />
+      <Button
+        size="small"
+        severity="secondary"
+        label="Remove area"
+        @click="remove"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 0.5rem;
+}
+.name {
+  display: grid;
+  gap: 0.1rem;
+}
+.row {
+  align-items: end;
+}
+.count {
+  width: 90px;
+}
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { seatsOf, type Position } from '~~/core/documents'
+import { usePlan } from '~/document/usePlan'
+import { plainQuantity } from '~~/core/units'
+
+const props = defineProps<{ position: Position }>()
+const site = useSite()
+const view = useView()
+const length = useLength()
+const plan = usePlan()
+const set = (change: Partial<Position>) => void plan.setPosition(props.position.id, change)
+/** The seat that the microphone stands on, where it stands on one. */
+const seat = computed(() =>
+  site.areas.flatMap(area => seatsOf(area).map(s => ({ ...s, area })))
+    .find(s => Math.hypot(s.place.x - props.position.place.x, s.place.y - props.position.place.y) < 0.05),
+)
+const areas = computed(() => site.areas.filter(a => a.kind !== 'stage'))
+/** To the seat of that row and number in the same area, or as near as the row has one. */
+function sit(areaId: string, row: number, number: number) {
+  const all = seatsOf(areas.value.find(a => a.id === areaId)!)
+  const inRow = all.filter(s => s.row === Math.max(1, Math.min(all.at(-1)?.row ?? 1, Math.round(row))))
+  const to = inRow[Math.max(0, Math.min(inRow.length - 1, Math.round(number) - 1))]
+  if (to) set({ place: { ...to.place } })
+}
+async function remove() {
+  if (await plan.removePosition(props.position.id)) view.thing = null
+}
+</script>
+
+<template>
+  <div class="section">
+    <div class="row apart">
+      <h2>Position</h2>
+      <Button
+        size="small"
+        text
+        label="To the room"
+        @click="view.thing = null"
+      />
+    </div>
+    <label class="name"><span class="small soft">Name</span><TextField
+        :value="position.name"
+        label="Name"
+        :maxlength="80"
+        @change="set({ name: $event })"
+      /></label>
+    <div class="three">
+      <NumberField
+        label="Along"
+        :value="position.place.x"
+        v-bind="length.field.value"
+        @change="set({ place: { ...position.place, x: $event } })"
+      />
+      <NumberField
+        label="Across"
+        :value="position.place.y"
+        v-bind="length.field.value"
+        @change="set({ place: { ...position.place, y: $event } })"
+      />
+      <NumberField
+        label="Height"
+        :value="position.place.z"
+        v-bind="length.field.value"
+        @change="set({ place: { ...position.place, z: $event } })"
+      />
+    </div>
+    <div
+      v-if="areas.length"
+      class="three"
+    >
+      <label class="name"><span class="small soft">Seat in</span><select
+        :value="seat?.area.id ?? ''"
+        aria-label="Seat in"
+        @change="sit(($event.target as HTMLSelectElement).value, 1, 1)"
+      >
+        <option
+          value=""
+          disabled
+        >no area</option>
+        <option
+          v-for="a in areas"
+          :key="a.id"
+          :value="a.id"
+        >{{ a.name }}</option>
+      </select></label>
+      <NumberField
+        v-if="seat"
+        label="Row"
+        :value="seat.row"
+        v-bind="plainQuantity('', 1, 0)"
+        @change="sit(seat!.area.id, $event, seat!.seat)"
+      />
+      <NumberField
+        v-if="seat"
+        label="Seat"
+        :value="seat.seat"
+        v-bind="plainQuantity('', 1, 0)"
+        @change="sit(seat!.area.id, seat!.row, $event)"
+      />
+    </div>
+    <NumberField
+      label="Weight in averages"
+      :value="position.weight"
+      v-bind="plainQuantity('', 0.1, 2)"
+      @change="set({ weight: $event })"
+    />
+    <Button
+      size="small"
+      severity="secondary"
+      label="Remove position"
+      @click="remove"
+    />
+  </div>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 0.5rem;
+}
+.name {
+  display: grid;
+  gap: 0.1rem;
+}
+</style>

@@ -1,0 +1,305 @@
+<script setup lang="ts">
+import { heightAt, isInside, pressureAt, rectangle, roomiest, type Corner, type Surface } from '~~/core/acoustics'
+import { nextOrder, sides, type Area, type Plan, type Position, type Source } from '~~/core/documents'
+import { endpointKey, type Endpoint } from '~~/core/rig'
+import { usePlan } from '~/document/usePlan'
+import { plainQuantity } from '~~/core/units'
+
+const site = useSite()
+const view = useView()
+const length = useLength()
+const plan = computed(() => site.plan)
+const source = computed(() => site.sources.find(s => s.id === view.thing))
+const position = computed(() => site.positions.find(p => p.id === view.thing))
+const area = computed(() => site.areas.find(a => a.id === view.thing))
+const edits = usePlan()
+const sideNames = {
+  front: 'Stage wall',
+  back: 'Back wall',
+  left: 'Left wall',
+  right: 'Right wall',
+  floor: 'Floor',
+  ceiling: 'Ceiling',
+}
+
+const setRoom = (change: Partial<Plan['room']>) => edits.setRoom(change)
+/** A room drawn by its corners grows with its size. */
+function setSize(axis: 'x' | 'y' | 'z', value: number) {
+  const { size, outline } = plan.value.room
+  const stretched
+    = outline && axis !== 'z'
+      ? outline.map(c => ({ ...c, [axis]: Math.round((c[axis] / size[axis]) * value * 1e4) / 1e4 }))
+      : outline
+  void setRoom({ size: { ...size, [axis]: value }, outline: stretched })
+}
+function setOutline(outline: Corner[] | null) {
+  const far = (a: 'x' | 'y') => (outline ? Math.max(...outline.map(c => c[a])) : plan.value.room.size[a])
+  void setRoom({ outline, size: { ...plan.value.room.size, x: far('x'), y: far('y') } })
+  view.thing = outline ? 'room' : null
+}
+const setAir = (which: 'air' | 'airLater', change: Partial<Plan['air']>) => {
+  for (const [field, value] of Object.entries(change)) void edits.set(`/${which}/${field}`, value)
+}
+
+const free = (list: { id: string }[], base: string) => {
+  let n = list.length + 1
+  while (list.some(x => x.id === `${base}-${n}`)) n++
+  return n
+}
+/** Behind everything that is there. */
+const tidy = (v: number) => Math.round(v * 10) / 10
+/** `usual`, or where there is most room if that lies outside the walls. */
+const middleOf = (usual: Corner): Corner =>
+  !plan.value.room.outline || isInside(plan.value.room.outline, usual) ? usual : roomiest(plan.value.room.outline)
+const toEndpoint = (key: string): Endpoint => {
+  const at = key.lastIndexOf(':')
+  return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
+}
+async function addSource() {
+  const n = free(site.sources, 'source')
+  const { size } = plan.value.room
+  const used = new Set(Object.values(site.wiring.drives).map(endpointKey))
+  const amplified = Object.keys(site.wiring.cables).map(toEndpoint)
+    .filter(o => site.deviceOf(o.device)?.capability.kind === 'amplifier')
+  const output = amplified.find(o => !used.has(endpointKey(o))) ?? { device: 'processor', channel: 0 }
+  const made: Source = {
+    id: `source-${n}`,
+    name: `Source ${n}`,
+    order: nextOrder(site.sources),
+    hue: site.sources.length % 8,
+    elements: [
+      {
+        sheet: 'top-12',
+        place: { ...middleOf({ x: Math.min(2, size.x / 4), y: size.y / 2 }), z: Math.min(3, size.z * 0.6) },
+        aim: { turn: 0, tilt: 10 },
+      },
+    ],
+  }
+  if (await edits.addSource(made, output)) view.thing = made.id
+}
+async function addPosition() {
+  const n = free(site.positions, 'position')
+  const { size } = plan.value.room
+  const made: Position = {
+    id: `position-${n}`,
+    name: `Position ${n}`,
+    place: { ...middleOf({ x: tidy(size.x * 0.6), y: size.y / 2 }), z: Math.min(1.2, size.z / 2) },
+    order: nextOrder(site.positions),
+    weight: 1,
+    dash: site.positions.length % 5,
+  }
+  if (await edits.addPosition(made)) view.thing = made.id
+}
+async function addArea() {
+  const n = free(site.areas, 'area')
+  const { size } = plan.value.room
+  const walls = plan.value.room.outline ?? rectangle(size.x, size.y)
+  const middle = plan.value.room.outline ? roomiest(walls) : { x: size.x * 0.6, y: size.y / 2 }
+  /** As large as fits between the walls. */
+  const block = (part: number) =>
+    [
+      [-0.25, -0.35],
+      [0.25, -0.35],
+      [0.25, 0.35],
+      [-0.25, 0.35],
+    ].map(([x, y]) => ({ x: tidy(middle.x + x! * size.x * part), y: tidy(middle.y + y! * size.y * part) }))
+  const outline = [1, 0.8, 0.6, 0.4, 0.2].map(block).find(o => o.every(c => isInside(walls, c))) ?? block(0.1)
+  const made: Area = {
+    id: `area-${n}`,
+    name: `Area ${n}`,
+    order: nextOrder(site.areas),
+    kind: 'seating',
+    outline,
+    floor: 0,
+    rear: 0,
+    rows: 1,
+    seats: 0.6,
+    ear: 1.2,
+  }
+  if (await edits.addArea(made)) view.thing = made.id
+}
+</script>
+
+<template>
+  <div data-testid="site-inspector">
+    <div class="section">
+      <div class="three">
+        <Button
+          size="small"
+          severity="secondary"
+          label="Add source"
+          @click="addSource"
+        />
+        <Button
+          size="small"
+          severity="secondary"
+          label="Add position"
+          @click="addPosition"
+        />
+        <Button
+          size="small"
+          severity="secondary"
+          label="Add area"
+          @click="addArea"
+        />
+      </div>
+      <div class="row apart">
+        <Button
+          size="small"
+          text
+          label="Undo the last change"
+          title="Undo (Z)"
+          @click="site.undo()"
+        /><Button
+          size="small"
+          text
+          label="Redo"
+          title="Make it again (Y)"
+          @click="site.redo()"
+        />
+      </div>
+    </div>
+    <SourceEditor
+      v-if="source"
+      :key="source.id"
+      :source="source"
+    />
+    <PositionEditor
+      v-else-if="position"
+      :key="position.id"
+      :position="position"
+    />
+    <AreaEditor
+      v-else-if="area"
+      :key="area.id"
+      :area="area"
+    />
+    <template v-else>
+      <div class="section">
+        <h2>Room</h2>
+        <div class="three">
+          <NumberField
+            label="Length"
+            :value="plan.room.size.x"
+            v-bind="length.field.value"
+            @change="setSize('x', $event)"
+          />
+          <NumberField
+            label="Width"
+            :value="plan.room.size.y"
+            v-bind="length.field.value"
+            @change="setSize('y', $event)"
+          />
+          <NumberField
+            label="Height"
+            :value="plan.room.size.z"
+            v-bind="length.field.value"
+            @change="setSize('z', $event)"
+          />
+        </div>
+        <label class="labelled"><span class="small soft">Walls</span>
+          <select
+            :value="plan.room.outline ? 'corners' : 'rectangle'"
+            aria-label="Walls"
+            @change="
+              setOutline(
+                ($event.target as HTMLSelectElement).value === 'corners'
+                  ? rectangle(plan.room.size.x, plan.room.size.y)
+                  : null,
+              )
+            "
+          >
+            <option value="rectangle">Rectangle</option>
+            <option value="corners">By their corners</option>
+          </select>
+        </label>
+        <template v-if="plan.room.outline">
+          <CornerTable
+            :outline="plan.room.outline"
+            @change="setOutline"
+          />
+          <p
+            v-if="view.thing !== 'room'"
+            class="small"
+          >
+            <button
+              class="plain"
+              @click="view.thing = 'room'"
+            >
+              <u>Drag the corners in the plan</u>
+            </button>
+          </p>
+        </template>
+        <SurfacePicker
+          v-for="s in sides"
+          :key="s"
+          :label="sideNames[s]"
+          :surface="plan.room.surfaces[s]"
+          @change="(surface: Surface) => edits.set(`/room/surfaces/${s}`, surface)"
+        />
+        <p
+          v-if="plan.room.outline"
+          class="small soft"
+        >
+          A wall askew has the finish of the side it faces most.
+        </p>
+      </div>
+      <div
+        v-for="which in ['air', 'airLater'] as const"
+        :key="which"
+        class="section"
+      >
+        <h2>{{ which === 'air' ? 'Air now' : 'Air at show time' }}</h2>
+        <div class="three">
+          <NumberField
+            label="Temperature"
+            :value="plan[which].temperature"
+            v-bind="plainQuantity('°C', 0.5, 1)"
+            @change="setAir(which, { temperature: $event })"
+          />
+          <NumberField
+            label="Humidity"
+            :value="plan[which].humidity"
+            v-bind="plainQuantity('%', 1, 0)"
+            @change="setAir(which, { humidity: $event })"
+          />
+          <NumberField
+            label="Pressure"
+            :value="plan[which].pressure"
+            v-bind="plainQuantity('kPa', 0.1, 1)"
+            @change="setAir(which, { pressure: $event })"
+          />
+          <NumberField
+            label="or height"
+            :value="Math.round(heightAt(plan[which].pressure))"
+            v-bind="length.field.value"
+            @change="setAir(which, { pressure: Math.round(pressureAt($event) * 100) / 100 })"
+          />
+        </div>
+      </div>
+      <p class="section soft small">
+        Click a loudspeaker, a position or an area in the plan to edit it; drag to move it.
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 0.5rem;
+}
+.three :deep(button) {
+  padding-inline: 0.3rem;
+  white-space: nowrap;
+}
+.labelled {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  align-items: center;
+}
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,336 @@
+<script setup lang="ts">
+import { airLoss, boundsOf, octaveBands, roomAreas, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
+import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
+import { showNumber } from '~~/core/units'
+import type { CoverageAnswer, CoverageRequest } from '~/workers/coverage.worker'
+import { usePlan } from '~/document/usePlan'
+import type { LevelMap } from './planDrawing'
+
+const site = useSite()
+const view = useView()
+const length = useLength()
+const tabs = [
+  { id: 'plan', name: 'Plan' },
+  { id: 'table', name: 'Distances' },
+  { id: 'air', name: 'Air and decay' },
+] as const
+const tab = ref<(typeof tabs)[number]['id']>('plan')
+const band = ref(2000)
+const measuring = ref(false)
+const measured = ref('')
+const changes = usePlan()
+const plan = computed(() => site.plan)
+const c = computed(() => speedOfSound(plan.value.air.temperature))
+/** What the change of air until the show does to 100 ms of delay and to the top octave. */
+const later = computed(() => {
+  const time = 100 * (c.value / speedOfSound(plan.value.airLater.temperature) - 1)
+  const top = (airLoss(8000, plan.value.airLater) - airLoss(8000, plan.value.air)) * 10
+  return `${showNumber(time, 2)} ms in 100, ${showNumber(-top, 2)} dB at 8 kHz per 10 m`
+})
+const decay = computed(() => roomDecay(plan.value))
+
+const seats = computed(() =>
+  site.areas.flatMap(a =>
+    seatsOf(a).map((s): Seat & { along: number, across: number } => ({ ...s, along: a.rows, across: a.seats })),
+  ),
+)
+const ear = 1.2
+/** What the level map covers: the seats, or the whole floor while there are none. */
+const covered = computed(() => {
+  const step = Math.max(0.2, plan.value.room.size.x / 120)
+  return seats.value.length
+    ? seats.value
+    : floorPlaces(plan.value.room, Math.min(ear, plan.value.room.size.z), step).map(place => ({
+        place,
+        along: step,
+        across: step,
+      }))
+})
+const map = shallowRef<LevelMap | null>(null)
+const spread = ref(0)
+const worker = new Worker(new URL('../../workers/coverage.worker.ts', import.meta.url), { type: 'module' })
+onBeforeUnmount(() => worker.terminate())
+/** The newest wish while one is being computed: a drag asks oftener than the worker answers. */
+let busy = false
+let wanted = false
+function ask() {
+  if (busy) {
+    wanted = true
+    return
+  }
+  busy = true
+  wanted = false
+  const radiators = site.sources.flatMap(s => s.elements).flatMap(({ sheet, place, aim }) => {
+    const known = site.sheetOf(sheet)
+    return known ? [{ ...sheetAt(known, band.value), place: { ...place }, aim: { ...aim } }] : []
+  })
+  const places = Float32Array.from(covered.value.flatMap(s => [s.place.x, s.place.y, s.place.z]))
+  const cells = Float32Array.from(covered.value.flatMap(s => [s.along, s.across]))
+  worker.onmessage = (event: MessageEvent<CoverageAnswer>) => {
+    busy = false
+    if (wanted) ask()
+    const { levels } = event.data
+    const top = levels.reduce((a, b) => Math.max(a, b), -200)
+    spread.value = event.data.spread
+    map.value = { places, cells, levels, range: [top - 30, top - 6] }
+  }
+  worker.postMessage({
+    places,
+    radiators,
+    air: { ...plan.value.air },
+    frequency: band.value,
+  } satisfies CoverageRequest)
+}
+watch(() => [plan.value, site.areas, site.sources, site.sheets, band.value], ask, { immediate: true })
+
+/** Both views to one scale, one above the other: what is at 10 m stands at 10 m in both. */
+const { width, height } = useElementSize(useTemplateRef('views'))
+const rows = computed(() => {
+  const { x, y, z } = plan.value.room.size
+  const edge = 52
+  const scale = Math.max(1, Math.min((width.value - 54) / x, (height.value - 2 * edge - 6) / (y + z)))
+  return `${Math.round(y * scale + edge)}px ${Math.round(z * scale + edge)}px`
+})
+
+const step = (v: number) => Math.round(v * 10) / 10
+/** Steps of 0.1 m inside the room; a microphone dropped among seats takes the nearest one. */
+function snap(what: 'source' | 'position' | 'corner', place: Place): Place {
+  const { size, outline } = plan.value.room
+  const most = what === 'corner' && outline ? { x: 300, y: 300 } : size
+  const inside = {
+    x: step(Math.min(most.x, Math.max(0, place.x))),
+    y: step(Math.min(most.y, Math.max(0, place.y))),
+    z: step(Math.min(size.z, Math.max(0, place.z))),
+  }
+  if (what !== 'position' || !view.snapToSeats) return inside
+  const near = seats.value.reduce<{ place: Place, at: number } | null>((best, s) => {
+    const at = Math.hypot(s.place.x - place.x, s.place.y - place.y)
+    return at < (best?.at ?? 1) ? { place: s.place, at } : best
+  }, null)
+  return near ? { ...near.place } : inside
+}
+function move(what: 'source' | 'position', id: string, element: number, place: Place) {
+  void (what === 'position' ? changes.setPosition(id, { place }) : changes.moveElement(id, element, place))
+}
+function reshape(key: string, outline: Corner[]) {
+  if (key !== 'room') return void changes.setArea(key, { outline })
+  const { x, y } = boundsOf(outline) // the smallest corner stays at 0
+  const shifted = outline.map(p => ({ x: p.x - x[0], y: p.y - y[0] }))
+  const size = { ...plan.value.room.size, x: x[1] - x[0], y: y[1] - y[0] }
+  void changes.setRoom({ outline: shifted, size })
+}
+</script>
+
+<template>
+  <section
+    class="plate site"
+    aria-label="Plate"
+  >
+    <header class="row apart">
+      <h2>{{ site.name }}</h2>
+      <div class="row">
+        <button
+          v-for="t in tabs"
+          :key="t.id"
+          class="plain tab"
+          :class="{ on: tab === t.id }"
+          :aria-pressed="tab === t.id"
+          @click="tab = t.id"
+        >
+          {{ t.name }}
+        </button>
+        <select
+          v-model="view.lengths"
+          class="unit"
+          aria-label="Lengths in"
+        >
+          <option value="m">
+            metres
+          </option>
+          <option value="ft">
+            feet
+          </option>
+        </select>
+      </div>
+    </header>
+    <dl>
+      <div>
+        <dt>Room</dt>
+        <dd
+          class="num"
+          data-testid="room"
+        >
+          {{
+            (['x', 'y', 'z'] as const)
+              .map(a =>
+                length
+                  .show(plan.room.size[a], 2)
+                  .replace(/ .*/, '')
+                  .replace(/\.?0+$/, ''),
+              )
+              .join(' × ')
+          }}
+          {{ length.unit.value }}, {{ showNumber(roomAreas(plan.room).volume, 0) }} m³
+        </dd>
+      </div>
+      <div>
+        <dt>Speed of sound</dt>
+        <dd class="num">
+          {{ showNumber(c, 1) }} m/s
+        </dd>
+      </div>
+      <div>
+        <dt>Air loss at 8 kHz</dt>
+        <dd class="num">
+          {{ showNumber(airLoss(8000, plan.air) * 10, 2) }} dB per 10 m
+        </dd>
+      </div>
+      <div>
+        <dt>By show time</dt>
+        <dd
+          class="num"
+          data-testid="later"
+        >
+          {{ later }}
+        </dd>
+      </div>
+      <div>
+        <dt>Decay by Eyring, 125 Hz · 1 kHz · 4 kHz</dt>
+        <dd class="num">
+          {{ [1, 4, 6].map(o => showNumber(decay[o]!, 2)).join(' · ') }} s
+        </dd>
+      </div>
+    </dl>
+    <template v-if="tab === 'plan'">
+      <div
+        ref="views"
+        class="views"
+        :style="{ gridTemplateRows: rows }"
+      >
+        <PlanCanvas
+          v-for="side in ['above', 'beside'] as const"
+          :key="side"
+          :side="side"
+          :plan="plan"
+          :areas="site.areas"
+          :sources="site.sources"
+          :positions="site.positions"
+          :picked="view.thing"
+          :map="side === 'above' ? map : null"
+          :measuring="measuring"
+          :snap="snap"
+          @pick="view.thing = $event"
+          @move="move"
+          @reshape="reshape"
+          @measured="measured = $event"
+        />
+      </div>
+      <div class="row small foot">
+        <button
+          class="plain tab"
+          :class="{ on: measuring }"
+          :aria-pressed="measuring"
+          @click="measuring = !measuring"
+        >
+          Measure a distance
+        </button>
+        <label
+          v-if="seats.length"
+          class="row"
+        ><input
+          v-model="view.snapToSeats"
+          type="checkbox"
+        > microphones take seats</label>
+        <label class="row">Direct level, octave of
+          <select
+            v-model.number="band"
+            aria-label="Octave of the level map"
+          >
+            <option
+              v-for="f in octaveBands"
+              :key="f"
+              :value="f"
+            >{{ f }} Hz</option>
+          </select></label>
+        <span
+          v-if="measuring"
+          class="soft"
+        ><b
+          v-if="measured"
+          class="num"
+          data-testid="measured"
+        >{{ measured }}</b> Drag from one place to another,
+          in either view.</span>
+        <span
+          v-else-if="map && site.sources.length"
+          class="soft"
+          data-testid="spread"
+        >{{ seats.length ? `over ${seats.length} places` : `at ${ear} m over the floor` }}: full colour within 6
+          dB of the loudest, a step every 4 dB; 90 % lie within
+          <b class="num">{{ showNumber(spread, 1) }} dB</b></span>
+        <span
+          v-else
+          class="soft"
+        >Add a source to see how evenly it covers the {{ seats.length ? 'seats' : 'floor' }}.</span>
+      </div>
+    </template>
+    <DistanceTable v-else-if="tab === 'table'" />
+    <AirTable v-else />
+  </section>
+</template>
+
+<style scoped>
+.site {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1fr) auto;
+  gap: 0.5rem;
+  padding: 0.6rem 0.9rem;
+  min-height: 0;
+  overflow: hidden;
+}
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem 1.3rem;
+  margin: 0;
+}
+dt {
+  color: var(--ink-soft);
+  font-size: 0.84rem;
+}
+dd {
+  margin: 0;
+  font-size: 0.98rem;
+  font-weight: 600;
+}
+.views {
+  display: grid;
+  gap: 0.4rem;
+  min-height: 0;
+  align-content: center;
+  overflow: hidden;
+}
+.tab {
+  padding: 0.35rem 0.9rem;
+  border: 1px solid var(--rule-strong);
+  min-height: 34px;
+  white-space: nowrap;
+}
+.tab.on {
+  background: var(--accent);
+  color: var(--accent-ink);
+}
+.foot {
+  gap: 0.4rem 0.9rem;
+  flex-wrap: wrap;
+}
+.foot label {
+  white-space: nowrap;
+}
+.foot select {
+  width: 92px;
+}
+.unit {
+  width: 88px;
+}
+</style>

@@ -1,0 +1,293 @@
+<script setup lang="ts">
+import {
+  bounceDip,
+  bounceOnAxis,
+  boundaryPower,
+  nearSurfaces,
+  speedOfSound,
+  startShelf,
+} from '~~/core/acoustics'
+import { logGrid } from '~~/core/dsp'
+import type { Element, Source } from '~~/core/documents'
+import { drivesOf } from '~~/core/rig'
+import { plainQuantity, showFrequency, showLevel } from '~~/core/units'
+import { usePlan } from '~/document/usePlan'
+
+const props = defineProps<{ source: Source }>()
+const site = useSite()
+const view = useView()
+const length = useLength()
+const first = computed(() => props.source.elements[0]!)
+const degrees = plainQuantity('°', 1, 0)
+const plan = usePlan()
+const setElements = (elements: Element[]) => void plan.setElements(props.source, elements)
+/** All cabinets of a source move together: the first leads. */
+function setAll(change: Partial<Element>, shift = { x: 0, y: 0, z: 0 }) {
+  const tidy = (v: number) => Math.round(v * 1e4) / 1e4
+  setElements(props.source.elements.map(e => ({
+    ...e,
+    ...change,
+    place: { x: tidy(e.place.x + shift.x), y: tidy(e.place.y + shift.y), z: tidy(e.place.z + shift.z) },
+  })))
+}
+const moveTo = (axis: 'x' | 'y' | 'z', value: number) =>
+  setAll({}, { x: 0, y: 0, z: 0, [axis]: value - first.value.place[axis] })
+const spacing = computed(() =>
+  props.source.elements.length > 1 ? props.source.elements[1]!.place.y - first.value.place.y : 1,
+)
+const arrange = (count: number, step: number) =>
+  setElements(Array.from({ length: Math.max(1, Math.min(64, Math.round(count))) }, (_, n) => ({
+    ...(props.source.elements[n] ?? first.value),
+    place: { ...first.value.place, y: Math.round((first.value.place.y + n * step) * 100) / 100 },
+  })))
+
+const outputs = computed(() =>
+  site.devices.flatMap(d =>
+    d.capability.outputs.map((_, channel) => ({
+      id: `${d.id}:${channel}`,
+      name: `${d.name.split(' (')[0]} out ${channel + 1}`,
+    })),
+  ),
+)
+/** Each band of the first cabinet, with what drives it; the others of a source go alike. */
+const bands = computed(() => {
+  const drives = drivesOf(site.wiring, props.source.id).filter(d => d.element === 0)
+  return (site.sheetOf(first.value.sheet)?.bands ?? []).map((b, _, all) => {
+    const output = drives.find(d => d.band === b.id)?.output
+    const by = output ? `${output.device}:${output.channel}` : ''
+    return { id: b.id, label: all.length > 1 ? `${b.name} driven by` : 'Driven by', by }
+  })
+})
+function setOutput(band: string, id: string) {
+  const at = id.lastIndexOf(':')
+  void plan.setDrive(props.source, band, { device: id.slice(0, at), channel: Number(id.slice(at + 1)) })
+}
+async function remove() {
+  if (await plan.removeSource(props.source)) view.thing = null
+}
+
+const c = computed(() => speedOfSound(site.plan.air.temperature))
+const near = computed(() => nearSurfaces(site.plan.room, first.value.place))
+const distances = computed(() => near.value.map(s => s.distance))
+const shelf = computed(() => startShelf(distances.value, c.value))
+const grid = logGrid(24, 20, 500)
+const path = (level: (f: number) => number) =>
+  Array.from(
+    grid,
+    (f, k) =>
+      `${k ? 'L' : 'M'}${((k / (grid.length - 1)) * 290).toFixed(1)} `
+      + (60 - Math.max(-15, Math.min(12, level(f))) * 4).toFixed(1),
+  ).join('')
+const power = computed(() => path(f => boundaryPower(distances.value, f, c.value)))
+const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value)))
+</script>
+
+<template>
+  <div>
+    <div class="section">
+      <div class="row apart">
+        <h2>Source</h2>
+        <Button
+          size="small"
+          text
+          label="To the room"
+          @click="view.thing = null"
+        />
+      </div>
+      <label class="name"><span class="small soft">Name</span><TextField
+        :value="source.name"
+        label="Name"
+        :maxlength="80"
+        @change="plan.setSource(source.id, { name: $event })"
+      /></label>
+      <label class="name"><span class="small soft">Kind</span><select
+        :value="first.sheet"
+        aria-label="Kind"
+        @change="setAll({ sheet: ($event.target as HTMLSelectElement).value })"
+      >
+        <option
+          v-for="k in site.sheets"
+          :key="k.id"
+          :value="k.id"
+        >{{ k.name }}</option>
+      </select></label>
+      <label
+        v-for="b in bands"
+        :key="b.id"
+        class="name"
+      ><span class="small soft">{{ b.label }}</span><select
+        :value="b.by"
+        :aria-label="b.label"
+        @change="setOutput(b.id, ($event.target as HTMLSelectElement).value)"
+      >
+        <option
+          v-for="o in outputs"
+          :key="o.id"
+          :value="o.id"
+        >{{ o.name }}</option>
+      </select></label>
+      <div class="three">
+        <NumberField
+          label="Along"
+          :value="first.place.x"
+          v-bind="length.field.value"
+          @change="moveTo('x', $event)"
+        />
+        <NumberField
+          label="Across"
+          :value="first.place.y"
+          v-bind="length.field.value"
+          @change="moveTo('y', $event)"
+        />
+        <NumberField
+          label="Height"
+          :value="first.place.z"
+          v-bind="length.field.value"
+          @change="moveTo('z', $event)"
+        />
+        <NumberField
+          label="Turn"
+          :value="first.aim.turn"
+          v-bind="degrees"
+          @change="setAll({ aim: { ...first.aim, turn: $event } })"
+        />
+        <NumberField
+          label="Tilt down"
+          :value="first.aim.tilt"
+          v-bind="degrees"
+          @change="setAll({ aim: { ...first.aim, tilt: $event } })"
+        />
+      </div>
+      <div class="three">
+        <NumberField
+          label="Cabinets"
+          :value="source.elements.length"
+          v-bind="plainQuantity('', 1, 0)"
+          @change="arrange($event, spacing)"
+        />
+        <NumberField
+          v-if="source.elements.length > 1"
+          label="Spacing"
+          :value="spacing"
+          v-bind="length.field.value"
+          @change="arrange(source.elements.length, $event)"
+        />
+      </div>
+      <Button
+        size="small"
+        severity="secondary"
+        label="Remove source"
+        @click="remove"
+      />
+    </div>
+    <div class="section">
+      <h2>Near surfaces</h2>
+      <p
+        v-for="s in near"
+        :key="s.name"
+        class="small"
+      >
+        {{ s.name }} {{ length.show(s.distance)
+        }}<template v-if="s.distance > 0.05">
+          : first dip at {{ showFrequency(Math.round(bounceDip(s.distance, c))) }}
+        </template>
+      </p>
+      <svg
+        v-if="near.length"
+        viewBox="-30 0 330 140"
+        role="img"
+        aria-label="What the near surfaces add, in dB over frequency"
+      >
+        <g
+          v-for="db in [12, 6, 0, -6, -12]"
+          :key="db"
+        >
+          <line
+            x1="0"
+            x2="290"
+            :y1="60 - 4 * db"
+            :y2="60 - 4 * db"
+            class="rule"
+          />
+          <text
+            x="-4"
+            :y="64 - 4 * db"
+            text-anchor="end"
+          >{{ `${db}`.replace('-', '−') }}</text>
+        </g>
+        <text
+          v-for="f in [20, 50, 100, 200, 500]"
+          :key="f"
+          :x="(Math.log(f / 20) / Math.log(25)) * 290"
+          y="132"
+          text-anchor="middle"
+        >
+          {{ f }}
+        </text>
+        <path
+          :d="axis"
+          class="axis"
+        />
+        <path
+          :d="power"
+          class="power"
+        />
+      </svg>
+      <p
+        v-if="near.length"
+        class="small soft"
+      >
+        dB over Hz. Strong line: power into the room. Thin line: straight in front, as hard as it gets.
+      </p>
+      <p
+        class="sentence"
+        data-testid="boundary"
+      >
+        {{
+          shelf
+            ? `The surfaces lift the lows: begin with a low shelf of ${showLevel(shelf.gain)} at ${shelf.frequency} Hz.`
+              + ' Dips are reflections: leave them.'
+            : 'No surface near enough to lift the lows.'
+        }}
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 0.5rem;
+}
+.name {
+  display: grid;
+  gap: 0.1rem;
+}
+p {
+  margin: 0;
+}
+svg {
+  width: 100%;
+  background: var(--paper);
+}
+svg text {
+  font:
+    11px 'Atkinson Hyperlegible Mono Variable',
+    monospace;
+  fill: var(--ink-soft);
+}
+.rule {
+  stroke: var(--rule);
+}
+.power {
+  stroke: var(--accent);
+  stroke-width: 2.2;
+  fill: none;
+}
+.axis {
+  stroke: var(--ink-soft);
+  stroke-width: 1;
+  fill: none;
+}
+</style>

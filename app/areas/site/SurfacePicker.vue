@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { absorptionOf, materialIds, materials, octaveBands, type Surface } from '~~/core/acoustics'
+import { plainQuantity } from '~~/core/units'
+
+/** What a surface is made of: a finish from the table, or absorption of its own per octave. */
+const props = defineProps<{ label: string, surface: Surface }>()
+const emit = defineEmits<{ change: [surface: Surface] }>()
+const own = computed(() => typeof props.surface !== 'string')
+const choose = (id: string) => emit('change', id === 'own' ? [...absorptionOf(props.surface)] : (id as Surface))
+const set = (o: number, value: number) =>
+  emit(
+    'change',
+    absorptionOf(props.surface).map((a, k) => (k === o ? value : a)),
+  )
+const kind = plainQuantity('', 0.05, 2)
+</script>
+
+<template>
+  <div>
+    <label class="labelled"><span class="small soft">{{ label }}</span>
+      <select
+        :value="own ? 'own' : surface"
+        :aria-label="label"
+        @change="choose(($event.target as HTMLSelectElement).value)"
+      >
+        <option
+          v-for="m in materialIds"
+          :key="m"
+          :value="m"
+        >{{ materials[m].name }}</option>
+        <option value="own">Own absorption …</option>
+      </select>
+    </label>
+    <div
+      v-if="own"
+      class="octaves"
+      role="group"
+      :aria-label="`Absorption of ${label}`"
+    >
+      <NumberField
+        v-for="(a, o) in absorptionOf(surface)"
+        :key="o"
+        :label="`${octaveBands[o]} Hz`"
+        :value="a"
+        v-bind="kind"
+        @change="set(o, $event)"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.labelled {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  align-items: center;
+}
+.octaves {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 0.3rem;
+  padding: 0.3rem 0 0.5rem;
+}
+</style>

@@ -1,0 +1,104 @@
+import { useWebSocket } from '@vueuse/core'
+import type { LiveMessage } from '~~/core/contract'
+import { hear, type Change, type Documents, type Mirror } from '~~/core/documents'
+
+/** What hears of the site's line to the server. */
+export interface LineEvents {
+  /** Changes were taken in; `before` are the documents without them. */
+  changed: (changes: readonly Change[], before: Documents) => void
+  /** Too much was missed: everything must be read anew. */
+  reload: () => void
+  connected: (is: boolean) => void
+}
+
+/**
+ * The mirror of a site, kept in step over one WebSocket: it follows from its number and takes changes in their
+ * order only, so that it can
+ * neither miss nor repeat one, whatever becomes of the line.
+ */
+export function createLine(site: string, first: Mirror, events: LineEvents) {
+  let mirror = first
+  let waiting: { number: number, done: () => void }[] = []
+  /** True while the server was asked to tell again from our number. */
+  let asked = false
+
+  const take = (changes: readonly Change[]) => {
+    const heard = hear(mirror, changes)
+    if (heard.state === 'gap') return follow()
+    if (heard.state !== 'taken') return
+    const before = mirror.documents
+    mirror = heard.mirror
+    events.changed(heard.changes, before)
+    const due = waiting.filter(w => w.number <= mirror.number)
+    waiting = waiting.filter(w => w.number > mirror.number)
+    for (const w of due) w.done()
+  }
+  function follow() {
+    if (asked) return
+    asked = true
+    socket.send(JSON.stringify({ type: 'follow', number: mirror.number }))
+  }
+  const listen = (message: LiveMessage) => {
+    switch (message.type) {
+      case 'hello':
+        asked = false
+        events.connected(true)
+        break
+      case 'changes':
+        take(message.changes)
+        break
+      case 'reload':
+        asked = false
+        events.reload()
+        break
+      case 'pong':
+        break
+    }
+  }
+
+  const socket = useWebSocket<string>(
+    `${location.origin.replace('http', 'ws')}/live?site=${encodeURIComponent(site)}`,
+    {
+      autoReconnect: { delay: 500 },
+      heartbeat: {
+        message: JSON.stringify({ type: 'ping' }),
+        responseMessage: JSON.stringify({ type: 'pong' }),
+        interval: 5000,
+        pongTimeout: 3000,
+      },
+      onMessage: (_, event) => listen(JSON.parse(event.data as string) as LiveMessage),
+      onConnected: () => {
+        asked = false
+        follow()
+      },
+      onDisconnected: () => {
+        asked = false
+        events.connected(false)
+      },
+    },
+  )
+
+  return {
+    get mirror() {
+      return mirror
+    },
+    /** Begins anew from what was read whole. */
+    restart(next: Mirror) {
+      mirror = next
+      asked = false
+      follow()
+    },
+    /** Takes in changes that came by another way, and resolves when everything up to `number` is known. */
+    known(number: number, changes: readonly Change[]): Promise<void> {
+      take(changes)
+      if (mirror.number >= number) return Promise.resolve()
+      return new Promise((done) => {
+        waiting.push({ number, done })
+        follow()
+      })
+    },
+    /** Asks the server to tell everything that may have been missed. */
+    follow,
+    close: () => socket.close(),
+  }
+}

@@ -1,0 +1,321 @@
+import { defineStore } from 'pinia'
+import type { TakeHead } from '~~/core/contract'
+import { movedParts, type Take } from '~~/core/documents'
+import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
+import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
+import { average, smooth } from '~~/core/measure'
+import {
+  createStalenessTable,
+  isStale,
+  predict,
+  predictSum,
+  sameEndpoint,
+  type Measured,
+  type Moved,
+  type Rig,
+  type Staleness,
+} from '~~/core/rig'
+import type { Drawn } from '~/plate/traces'
+import { ask, askBytes } from '~/utils/api'
+
+/** What is made of the takes in view. */
+export const makings = {
+  none: 'nothing',
+  power: 'power average',
+  complex: 'complex average',
+  level: 'average of levels',
+  difference: 'difference of two',
+} as const
+export type Making = keyof typeof makings
+
+const nothing: Staleness = { settings: [], wiring: [] }
+const stands = <T extends object>(a: T | undefined) => a !== undefined
+
+/** Kept measurements: their curves, whether they are still true, what they predict, and what is made of them. */
+export const useTakes = defineStore('takes', () => {
+  const site = useSite()
+  const view = useView()
+  const charts = useCharts()
+  const listen = useListen()
+  const notices = useNotices()
+  const snapshots = useSnapshots()
+  const data = shallowRef<Record<string, TakeData>>({})
+  const asked = new Set<string>()
+  const making = ref<Making>('none')
+  const byTrust = ref(true)
+
+  /** Where a take stands in its cell: by its own place, else by its time. */
+  const placeOf = (t: Take) => t.place ?? new Date(t.at).getTime()
+  const all = computed(() => site.takes.filter(t => !t.deleted).sort((a, b) => (a.at < b.at ? -1 : 1)))
+  watch(all, list => snapshots.want(list.flatMap(t => t.snapshot ?? [])), { immediate: true })
+
+  const load = async (id: string) => {
+    if (asked.has(id)) return
+    asked.add(id)
+    try {
+      const read = decodeTake(await askBytes(site.path(`/takes/${id}/data`)))
+      data.value = { ...data.value, [id]: { ...read, curve: onGrid(read.curve, standardGrid) } }
+    }
+    catch (error) {
+      asked.delete(id)
+      notices.fail(error)
+    }
+  }
+
+  /** What was moved in the plan since a take was made. */
+  function movedSince({ geometry, source, position }: Take): string[] {
+    const [s, p] = [site.sourceOf(source), site.positionOf(position)]
+    if (!geometry || !s || !p) return []
+    const moved = movedParts(geometry, s, p)
+    return [...(moved.source ? [`${s.name} was moved.`] : []), ...(moved.position ? [`${p.name} was moved.`] : [])]
+  }
+  const tables = { held: createStalenessTable(), draft: createStalenessTable() }
+  const thenOf = (t: Take) => (t.snapshot === null ? undefined : snapshots.known.get(t.snapshot))
+  function stalenessOf(t: Take, which: 'held' | 'draft', now: Rig): Staleness {
+    const then = thenOf(t)
+    return then ? tables[which](then, now, t.source, t.only, site.deviceName) : nothing
+  }
+  const sayMoved = ({ device, parameter: p, from, to }: Moved) =>
+    `${site.deviceName(device)}: ${p.name} ${p.kind.show(from, p.capability)} → ${p.kind.show(to, p.capability)}`
+
+  /**
+   * Why each take no longer tells what is there: settings in the devices, cables, or places; empty where it
+   * still does.
+   */
+  const stale = computed(() =>
+    Object.fromEntries(
+      all.value.map((t) => {
+        const { settings, wiring } = stalenessOf(t, 'held', site.heldRig)
+        return [t.id, [...movedSince(t), ...wiring, ...settings.map(sayMoved)]]
+      }),
+    ),
+  )
+  /** Takes whose settings differ from the drafts: those have a prediction of their own. */
+  const moved = computed(
+    () =>
+      new Map(
+        all.value.flatMap((t) => {
+          const found = stalenessOf(t, 'draft', site.draftRig)
+          return isStale(found) ? [[t.id, found] as const] : []
+        }),
+      ),
+  )
+
+  const inCell = (source: string, position: string) =>
+    all.value.filter(t => t.source === source && t.position === position)
+  /** The newest take of a cell that holds all of its source. */
+  const newestOf = (source: string, position: string) => inCell(source, position).findLast(t => !t.only)
+  const cellOf = (t: Take) => `${t.source}/${t.position}`
+
+  const picked = computed(() =>
+    view.cell ? inCell(view.cell.source, view.cell.position).sort((a, b) => placeOf(a) - placeOf(b)) : [],
+  )
+  /** The picked cell's takes, and of each cell laid over it the newest. */
+  const shown = computed(() => [
+    ...picked.value.filter(t => !view.hidden.includes(t.id)),
+    ...view.overlaid
+      .filter(c => !view.cell || c !== `${view.cell.source}/${view.cell.position}`)
+      .map(c => c.split('/') as [string, string])
+      .flatMap(([source, position]) => newestOf(source, position) ?? inCell(source, position).slice(-1)),
+  ])
+
+  /**
+   * Takes of each output alone at the place of a take of all, by one clock and reference; null where one is
+   * missing.
+   */
+  function partsOf(take: Take): Take[] | null {
+    if (take.only || !take.timing.sameClock) return null
+    const outputs = site.outputs(take.source)
+    if (outputs.length < 2) return null
+    const alike = inCell(take.source, take.position).filter(
+      t => t.only && t.timing.sameClock && t.timing.reference === take.timing.reference && t.snapshot !== null,
+    )
+    const parts = outputs.map(output => alike.findLast(t => sameEndpoint(t.only!, output)))
+    return parts.every(stands) ? parts : null
+  }
+  watch(
+    shown,
+    (list) => {
+      for (const t of list) {
+        void load(t.id)
+        for (const part of partsOf(t) ?? []) void load(part.id)
+      }
+    },
+    { immediate: true },
+  )
+
+  /** The curve as it is viewed: level offset and time shift of its own. */
+  function viewed(curve: Curve, t: Take): Curve {
+    if (!t.offset && !t.shift) return curve
+    const gain = 10 ** (t.offset / 20)
+    const turn = (k: number) => 2 * Math.PI * curve.frequencies[k]! * t.shift
+    return {
+      ...curve,
+      re: curve.re.map((r, k) => gain * (r * Math.cos(turn(k)) - curve.im[k]! * Math.sin(turn(k)))),
+      im: curve.im.map((i, k) => gain * (i * Math.cos(turn(k)) + curve.re[k]! * Math.sin(turn(k)))),
+    }
+  }
+  const smoothed = (curve: Curve) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
+  const curves = computed(() =>
+    shown.value.flatMap((take) => {
+      const found = data.value[take.id]
+      return found ? [{ take, data: found, raw: viewed(found.curve, take) }] : []
+    }),
+  )
+  const measured = computed(() => curves.value.map(c => ({ ...c, curve: smoothed(c.raw) })))
+
+  const measuredOf = (t: Take, curve: Curve): Measured | null => {
+    const then = thenOf(t)
+    return then ? { curve, delay: t.timing.delay, then, source: t.source, only: t.only } : null
+  }
+  /**
+   * What a take will read under the drafts: from itself, or where that cannot tell, from takes of each output
+   * alone.
+   */
+  function predictionOf(take: Take, raw: Curve): { curve: Curve, unforeseen: Moved[] } | null {
+    const found = moved.value.get(take.id)
+    const own = found && measuredOf(take, raw)
+    if (!own || !found.settings.length) return null
+    const predicted = predict(own, site.draftRig, found.settings)
+    if (!predicted.unforeseen.length) return predicted
+    const parts = (partsOf(take) ?? []).map(p =>
+      data.value[p.id] ? measuredOf(p, viewed(data.value[p.id]!.curve, p)) : null,
+    )
+    if (!parts.length || !parts.every(p => p !== null)) return predicted
+    return { curve: predictSum(parts, site.draftRig, take.timing.delay), unforeseen: [] }
+  }
+  const predictions = computed(() =>
+    curves.value.flatMap(({ take, raw }) => {
+      const predicted = predictionOf(take, raw)
+      return predicted ? [{ take, ...predicted }] : []
+    }),
+  )
+  const predicted = computed(() => predictions.value.map(({ take, curve }) => ({ take, curve: smoothed(curve) })))
+  /** What a take's prediction leaves out, in words. */
+  const unforeseen = computed(() =>
+    Object.fromEntries(
+      predictions.value
+        .filter(p => p.unforeseen.length)
+        .map(p => [
+          p.take.id,
+          `Its prediction leaves out ${p.unforeseen.map(sayMoved).join(', ')}: that changes only some of the `
+          + `outputs that sounded `
+          + 'together. Sweep each output alone, and it can be foreseen.',
+        ]),
+    ),
+  )
+
+  /** Average or difference of what is in view, unsmoothed. */
+  const made = computed<(Drawn & { low?: Float64Array, high?: Float64Array })[]>(() => {
+    const look = { hue: 7, dash: 0, predicted: false, strong: true }
+    if (making.value === 'none') return []
+    if (making.value === 'difference') {
+      const now = listen.curve ? [{ name: 'now', raw: listen.curve }] : []
+      const [a, b] = [...now, ...curves.value.map(c => ({ name: shortName(c.take), raw: c.raw }))]
+      if (!a || !b) return []
+      return [
+        { ...look, id: 'made', name: `${a.name} − ${b.name}`, curve: { ...divide(a.raw, b.raw), coherence: null } },
+      ]
+    }
+    if (curves.value.length < 2) return []
+    try {
+      const parts = curves.value.map(c => ({ curve: c.raw, weight: site.positionOf(c.take.position)?.weight ?? 1 }))
+      const name = `${makings[making.value]} of ${curves.value.length}`
+      return [{ ...look, id: 'made', name, ...average(parts, making.value, byTrust.value) }]
+    }
+    catch {
+      return []
+    } // all weights 0: the panel says so
+  })
+
+  /** A take's name, as short as its surroundings allow. */
+  function shortName(t: Take): string {
+    const own = view.cell && cellOf(t) === `${view.cell.source}/${view.cell.position}`
+    const number = /^.* · .* (\d+)$/.exec(t.name)?.[1]
+    return own && number ? `take ${number}` : t.name
+  }
+
+  type Changeable = Pick<Take, 'name' | 'note' | 'hue' | 'offset' | 'shift' | 'place' | 'deleted'>
+  /** Changes how a take is called or shown. */
+  const change = (id: string, next: Partial<Changeable>) =>
+    site.change(
+      Object.entries(next).map(([field, value]) => ({ document: `take/${id}`, path: `/${field}`, new: value })),
+      { live: false },
+    )
+  /** Puts a take before or after its neighbour in the cell. */
+  function move(t: Take, by: 1 | -1) {
+    const list = picked.value
+    const at = list.findIndex(x => x.id === t.id) + by
+    const next = list[at]
+    const beyond = list[at + by]
+    if (next)
+      void change(t.id, { place: beyond ? (placeOf(next) + placeOf(beyond)) / 2 : placeOf(next) + by * 1000 })
+  }
+  async function remove(t: Take) {
+    await change(t.id, { deleted: true })
+    const run = () => void change(t.id, { deleted: false })
+    notices.say('warn', `“${t.name}” was deleted.`, { name: 'Bring it back', run })
+  }
+  const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
+
+  /** Stores a take, in the picked cell unless the head names another. */
+  async function store(
+    kept: TakeData,
+    head: Omit<TakeHead, 'source' | 'position'> & Partial<TakeHead>,
+  ): Promise<Take | null> {
+    const source = head.source ?? view.cell?.source
+    const position = head.position ?? view.cell?.position
+    if (!source || !position) {
+      notices.say('warn', 'Pick a cell in the ledger first: where does this belong?')
+      return null
+    }
+    const json = new TextEncoder().encode(JSON.stringify({ ...head, source, position }))
+    const size = new Uint8Array(4)
+    new DataView(size.buffer).setUint32(0, json.length, true)
+    try {
+      const take = await ask<Take>(site.path('/takes'), {
+        method: 'POST',
+        bytes: new Blob([size, json, encodeTake(kept)]),
+      })
+      sayKept(take)
+      return take
+    }
+    catch (error) {
+      notices.fail(error)
+      return null
+    }
+  }
+  function sayKept(take: Take) {
+    const isMeasured = ['live', 'sweep'].includes(take.info.method)
+    if (!isMeasured || site.fed(take.source)) return notices.say('info', `Kept “${take.name}”.`)
+    const run = () => void change(take.id, { deleted: true })
+    notices.say(
+      'warn',
+      `Kept “${take.name}”, though no signal reaches ${site.sourceOf(take.source)?.name} by the settings in `
+      + 'its devices: it holds another loudspeaker’s sound.',
+      { name: 'Delete it', run },
+    )
+  }
+
+  return {
+    all,
+    stale,
+    moved,
+    inCell,
+    newestOf,
+    picked,
+    shown,
+    measured,
+    predicted,
+    unforeseen,
+    made,
+    making,
+    byTrust,
+    shortName,
+    change,
+    move,
+    remove,
+    duplicate,
+    store,
+  }
+})

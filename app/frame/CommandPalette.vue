@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import type { Command } from '~/frame/useCommands'
+
+const props = defineProps<{ commands: Command[] }>()
+const view = useView()
+const text = ref('')
+const at = ref(0)
+const found = computed(() =>
+  props.commands
+    .filter(c =>
+      text.value
+        .toLowerCase()
+        .split(/\s+/)
+        .every(w => c.name.toLowerCase().includes(w)),
+    )
+    .slice(0, 12),
+)
+watch(text, () => {
+  at.value = 0
+})
+watch(
+  () => view.palette,
+  (open) => {
+    if (open) {
+      text.value = ''
+      at.value = 0
+    }
+  },
+)
+
+function run(c: Command | undefined) {
+  if (!c) return
+  view.palette = false
+  ;(document.activeElement as HTMLElement | null)?.blur() // the next key is a command again, not text
+  c.run()
+}
+function key(event: KeyboardEvent) {
+  if (event.key === 'ArrowDown') at.value = Math.min(found.value.length - 1, at.value + 1)
+  else if (event.key === 'ArrowUp') at.value = Math.max(0, at.value - 1)
+  else if (event.key === 'Enter') run(found.value[at.value])
+  else return
+  event.preventDefault()
+}
+</script>
+
+<template>
+  <Dialog
+    v-model:visible="view.palette"
+    modal
+    :show-header="false"
+    position="top"
+    :style="{ width: 'min(520px, 94vw)' }"
+    :pt="{ content: { style: 'padding: 0.75rem' } }"
+  >
+    <input
+      v-model="text"
+      class="find"
+      placeholder="What do you want to do?"
+      aria-label="Find a command"
+      autofocus
+      @keydown="key"
+    >
+    <ul
+      role="listbox"
+      aria-label="Commands"
+    >
+      <li
+        v-for="(c, k) in found"
+        :key="c.id"
+        role="option"
+        :aria-selected="k === at"
+        :class="{ on: k === at }"
+        @click="run(c)"
+        @pointermove="at = k"
+      >
+        <span>{{ c.name }}</span><kbd v-if="c.key">{{ c.key }}</kbd>
+      </li>
+    </ul>
+    <p
+      v-if="!found.length"
+      class="soft"
+    >
+      No command has these words.
+    </p>
+  </Dialog>
+</template>
+
+<style scoped>
+.find {
+  width: 100%;
+  height: 42px;
+  font: inherit;
+  font-size: 1.1rem;
+  padding: 0 0.6rem;
+  border: 1px solid var(--rule-strong);
+  background: var(--paper);
+  color: var(--ink);
+}
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 0.5rem 0 0;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  padding: 0.45rem 0.6rem;
+  cursor: pointer;
+}
+li.on {
+  background: var(--accent);
+  color: var(--accent-ink);
+}
+kbd {
+  font:
+    600 0.9rem 'Atkinson Hyperlegible Mono Variable',
+    monospace;
+  border: 1px solid currentColor;
+  border-radius: 3px;
+  padding: 0 0.4rem;
+}
+</style>

@@ -1,0 +1,244 @@
+<script setup lang="ts">
+import { drivesOf, feedOnly, sameEndpoint, testFeed } from '~~/core/rig'
+import { showNumber } from '~~/core/units'
+
+const site = useSite()
+const view = useView()
+const listen = useListen()
+const which = toRef(view, 'way')
+watch(
+  () => view.cell?.source,
+  () => { which.value = 0 },
+)
+/** Another way of the same source: the inspector follows it. */
+function choose(way: number) {
+  which.value = way
+  view.strip = null
+}
+const outputs = computed(() => (view.cell ? site.outputs(view.cell.source) : []))
+/** What each way is called: by the band that it drives, where a cabinet has several; else by its number. */
+const ways = computed(() => outputs.value.map((output, k) => {
+  const drives = drivesOf(site.wiring, view.cell!.source).filter(d => sameEndpoint(d.output, output))
+  const bands = new Set(drives.map(d => d.band))
+  const sheet = site.sheetOf(site.sourceOf(view.cell!.source)?.elements[drives[0]?.element ?? 0]?.sheet ?? '')
+  const band = bands.size === 1 && sheet && sheet.bands.length > 1 && sheet.bands.find(b => bands.has(b.id))
+  const where = `Way through ${site.deviceName(output.device)}, output ${output.channel + 1}`
+  return { name: band ? band.name : `${k + 1}`, where }
+}))
+const blocks = useRibbon(which)
+
+/** Other sources that get the feed in the devices too: their sound would spoil the measurement. */
+const alsoFed = computed(() =>
+  (view.cell ? site.sources.filter(x => x.id !== view.cell!.source && site.fed(x.id)) : []))
+const silentAt = computed(() => blocks.value.find(b => b.muted))
+
+/** Routing is done in silence: the noise stops at once and rises again afterwards. */
+async function feedThis() {
+  const from = site.feedFrom(testFeed)
+  if (!from || !view.cell) return
+  const sounding = listen.noise
+  listen.hush()
+  await site.editAll(feedOnly(site.draftRig, from, site.outputs(view.cell.source)))
+  if (sounding) await listen.turnNoise(true)
+}
+function edit(block: (typeof blocks.value)[number]) {
+  if (!block.edits) return
+  view.strip = block.edits
+  view.area = 'shape'
+}
+const isPicked = (b: (typeof blocks.value)[number]) =>
+  b.edits && view.area === 'shape' && view.strip?.device === b.edits.device && view.strip.strip === b.edits.strip
+</script>
+
+<template>
+  <footer
+    class="ribbon"
+    aria-label="Path ribbon"
+  >
+    <template v-if="blocks.length">
+      <div class="lead">
+        <span class="head"><b>Path</b><span
+          v-if="outputs.length > 1"
+          class="ways"
+          role="group"
+          aria-label="Output"
+        ><button
+          v-for="(w, k) in ways"
+          :key="k"
+          class="plain way"
+          :class="{ on: which === k }"
+          :aria-pressed="which === k"
+          :title="w.where"
+          @click="choose(k)"
+        >
+          {{ w.name }}
+        </button></span></span>
+        <template v-if="silentAt || alsoFed.length">
+          <span
+            class="finding"
+            data-testid="path-finding"
+          >{{
+            silentAt
+              ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
+              : `${alsoFed.map(s => s.name).join(', ')} ${alsoFed.length > 1 ? 'sound' : 'sounds'} too.`
+          }}</span>
+          <Button
+            size="small"
+            severity="secondary"
+            label="Feed only this"
+            title="Connects the test signal to this source in the matrix and takes it from every other"
+            @click="feedThis"
+          />
+        </template>
+      </div>
+      <ol>
+        <li
+          v-for="b in blocks"
+          :key="b.key"
+          :class="{ muted: b.muted, unsent: b.unsent, picked: isPicked(b) }"
+        >
+          <component
+            :is="b.edits ? 'button' : 'div'"
+            class="block"
+            :title="b.edits ? `Edit this block: ${b.adds.join(', ')}` : undefined"
+            :data-block="b.key"
+            @click="edit(b)"
+          >
+            <b>{{ b.title }}</b>
+            <span class="small">{{ b.adds.join(' · ') }}</span>
+            <span
+              v-if="b.key !== 'mic' && b.key !== 'feed'"
+              class="level num"
+              title="Level behind this block, filters not counted"
+            >{{ b.level === null ? 'silent' : `${showNumber(b.level, 1)} dB` }}</span>
+          </component>
+        </li>
+      </ol>
+    </template>
+    <p
+      v-else
+      class="soft"
+    >
+      The path from the feed to the microphone appears here when a cell is picked.
+    </p>
+  </footer>
+</template>
+
+<style scoped>
+.ribbon {
+  background: var(--panel);
+  border-top: 1px solid var(--rule);
+  display: flex;
+  align-items: stretch;
+  gap: 0.75rem;
+  padding: 0.5rem 0.75rem;
+  min-width: 0;
+  min-height: 0;
+}
+.lead {
+  display: flex;
+  flex-direction: column;
+  gap: 0.2rem;
+  width: 128px;
+  flex: none;
+  align-items: flex-start;
+}
+.head {
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+}
+.finding {
+  color: var(--warn);
+  font-size: 0.84rem;
+  line-height: 1.2;
+}
+.ways {
+  display: flex;
+  gap: 2px;
+}
+.way {
+  border: 1px solid var(--rule-strong);
+  min-width: 28px;
+  min-height: 24px;
+  text-align: center;
+}
+.way.on {
+  background: var(--accent);
+  color: var(--accent-ink);
+}
+ol {
+  list-style: none;
+  display: flex;
+  margin: 0;
+  padding: 0;
+  gap: 0;
+  overflow-x: auto;
+  flex: 1;
+  align-items: stretch;
+}
+li {
+  display: flex;
+  align-items: center;
+  flex: 1 1 0;
+  min-width: 92px;
+  max-width: 190px;
+}
+.block {
+  border: 1px solid var(--rule-strong);
+  background: var(--paper);
+  color: inherit;
+  font: inherit;
+  text-align: left;
+  padding: 0.3rem 0.5rem;
+  min-height: 44px;
+  flex: 1;
+  min-width: 0;
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 0.1rem;
+}
+button.block {
+  cursor: pointer;
+}
+button.block:hover {
+  border-color: var(--accent);
+}
+.block b {
+  font-size: 0.86rem;
+  line-height: 1.15;
+}
+.block .small {
+  color: var(--ink-soft);
+  line-height: 1.2;
+  font-size: 0.82rem;
+}
+.level {
+  margin-top: auto;
+  color: var(--ink-soft);
+  white-space: nowrap;
+  font-size: 0.8rem;
+}
+li + li::before {
+  content: '';
+  flex: none;
+  width: 12px;
+  border-top: 1px solid var(--rule-strong);
+}
+.muted .block {
+  border-style: dashed;
+  border-color: var(--error);
+}
+.muted .block .small {
+  color: var(--error);
+}
+.unsent .block {
+  border-style: dashed;
+  border-color: var(--warn);
+}
+.picked .block {
+  outline: 2px solid var(--accent);
+}
+</style>

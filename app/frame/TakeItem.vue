@@ -1,0 +1,213 @@
+<script setup lang="ts">
+import type { Take } from '~~/core/documents'
+import { quantities } from '~~/core/units'
+
+/** One take of the picked cell: shown or not, and everything that can be done with it. */
+const props = defineProps<{ take: Take }>()
+const view = useView()
+const takes = useTakes()
+const files = useTakeFiles()
+const site = useSite()
+const open = ref(false)
+const time = computed(() => new Date(props.take.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))
+const only = computed(() => {
+  const { only } = props.take
+  return only ? `, only ${site.deviceName(only.device)} output ${only.channel + 1}` : ''
+})
+const what = computed(() => {
+  const { method, blocks, input } = props.take.info
+  if (method === 'live') return `${blocks} blocks, ${input}${only.value}`
+  return method === 'sweep' ? `sweep, ${input}${only.value}` : input
+})
+const word = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <li :data-take="take.id">
+    <div class="row apart">
+      <label class="row name"><input
+                                type="checkbox"
+                                :checked="!view.hidden.includes(take.id)"
+                                @change="view.toggleTake(take.id)"
+                              >
+        <b>{{ take.name }}</b></label>
+      <button
+        class="plain more"
+        :aria-expanded="open"
+        :aria-label="`More of ${take.name}`"
+        title="Rename, colour, export, delete …"
+        @click="open = !open"
+      >
+        <i
+          class="pi"
+          :class="open ? 'pi-chevron-up' : 'pi-ellipsis-h'"
+        />
+      </button>
+    </div>
+    <p class="soft small">
+      {{ time }}, {{ take.who }}, {{ what }}
+    </p>
+    <p
+      v-if="take.note"
+      class="small"
+    >
+      {{ take.note }}
+    </p>
+    <p
+      v-for="why in takes.stale[take.id]"
+      :key="why"
+      class="sentence warn"
+    >
+      {{ why }}
+    </p>
+    <p
+      v-if="takes.unforeseen[take.id]"
+      class="small soft"
+    >
+      {{ takes.unforeseen[take.id] }}
+    </p>
+    <div
+      v-if="open"
+      class="tools"
+    >
+      <label><span class="small soft">Name</span><TextField
+        :value="take.name"
+        label="Name of the take"
+        :maxlength="120"
+        @change="takes.change(take.id, { name: $event })"
+      /></label>
+      <label><span class="small soft">Note</span><TextField
+        :value="take.note"
+        label="Note"
+        :maxlength="2000"
+        @change="takes.change(take.id, { note: $event })"
+      /></label>
+      <div
+        class="row colours"
+        role="group"
+        aria-label="Colour"
+      >
+        <button
+          v-for="n in 8"
+          :key="n"
+          class="plain"
+          :class="{ on: take.hue === n - 1 }"
+          :style="{ background: `var(--hue-${n - 1})` }"
+          :aria-label="`Colour ${n}`"
+          @click="takes.change(take.id, { hue: take.hue === n - 1 ? null : n - 1 })"
+        />
+      </div>
+      <div class="two">
+        <NumberField
+          label="Level offset"
+          :value="take.offset"
+          v-bind="quantities.level"
+          @change="takes.change(take.id, { offset: $event })"
+        />
+        <NumberField
+          label="Time shift"
+          :value="take.shift"
+          v-bind="quantities.delay"
+          :nudge="(v, n) => v + n * 0.0001"
+          @change="takes.change(take.id, { shift: $event })"
+        />
+      </div>
+      <label class="row small"><input
+        type="checkbox"
+        :checked="view.inverted.includes(take.id)"
+        @change="view.toggleInverted(take.id)"
+      >
+        upside down, to lay over what it would correct</label>
+      <label><span class="small soft">Export</span>
+        <select
+          aria-label="Export"
+          @change="
+            files.exportTake(take, word($event) as 'text')
+            ;($event.target as HTMLSelectElement).value = ''
+          "
+        >
+          <option value="">as …</option>
+          <option value="text">text: frequency, dB, phase, coherence</option>
+          <option value="csv">CSV</option>
+          <option value="float32">WAV, impulse response, 32-bit float</option>
+          <option value="pcm24">WAV, impulse response, 24 bit</option>
+        </select>
+      </label>
+      <div class="row">
+        <Button
+          size="small"
+          text
+          icon="pi pi-arrow-up"
+          aria-label="Up"
+          title="Up in this list"
+          :disabled="takes.picked[0]?.id === take.id"
+          @click="takes.move(take, -1)"
+        /><Button
+          size="small"
+          text
+          icon="pi pi-arrow-down"
+          aria-label="Down"
+          title="Down in this list"
+          :disabled="takes.picked.at(-1)?.id === take.id"
+          @click="takes.move(take, 1)"
+        /><Button
+          size="small"
+          severity="secondary"
+          label="Duplicate"
+          @click="takes.duplicate(take.id)"
+        /><Button
+          size="small"
+          severity="danger"
+          text
+          label="Delete"
+          @click="takes.remove(take)"
+        />
+      </div>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+p {
+  margin: 0.15rem 0 0 1.5rem;
+}
+p.sentence {
+  margin-top: 0.3rem;
+}
+.name {
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.more {
+  min-width: 30px;
+  min-height: 28px;
+  text-align: center;
+}
+.tools {
+  display: grid;
+  gap: 0.4rem;
+  margin: 0.4rem 0 0.3rem 1.5rem;
+}
+.tools > label:not(.row) {
+  display: grid;
+  grid-template-columns: 48px 1fr;
+  align-items: center;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.5rem;
+}
+.colours {
+  gap: 0.25rem;
+}
+.colours button {
+  width: 24px;
+  height: 24px;
+  border: 1px solid var(--rule);
+}
+.colours button.on {
+  outline: 2px solid var(--ink);
+  outline-offset: 1px;
+}
+</style>

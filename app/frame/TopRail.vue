@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import { areas } from '~/frame/view'
+
+const site = useSite()
+const view = useView()
+const listen = useListen()
+
+const linkWords = {
+  searching: 'searching',
+  reading: 'reading',
+  live: 'connected',
+  lost: 'lost',
+  elsewhere: 'driven from another site',
+} as const
+const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !== 'live'))
+const devices = computed(() => {
+  const all = site.devices.length
+  if (!site.connected) return { text: 'Server lost', tone: 'error' }
+  if (!lost.value.length) return { text: `${all} of ${all} devices in step`, tone: 'good' }
+  return {
+    text:
+      lost.value.length === 1
+        ? `${lost.value[0]!.name}: ${linkWords[site.linkOf(lost.value[0]!.id).state]}`
+        : `${lost.value.length} of ${all} devices not connected`,
+    tone: 'warn',
+  }
+})
+</script>
+
+<template>
+  <header class="rail">
+    <NuxtLink
+      to="/"
+      class="brand"
+      title="All sites"
+    >Kovrin</NuxtLink>
+    <b class="site">{{ site.name }}</b>
+    <nav aria-label="Areas">
+      <button
+        v-for="a in areas"
+        :key="a.id"
+        class="plain area"
+        :class="{ on: view.area === a.id }"
+        :disabled="!a.built"
+        :aria-current="view.area === a.id ? 'page' : undefined"
+        :title="a.built ? a.name : `${a.name} is not built yet`"
+        @click="view.area = a.id"
+      >
+        {{ a.name }}
+      </button>
+    </nav>
+    <span class="spacer" />
+    <button
+      class="plain state"
+      :class="devices.tone"
+      data-testid="devices"
+      @click="view.area = 'rig'"
+    >
+      <i
+        class="pi"
+        :class="devices.tone === 'good' ? 'pi-check-circle' : 'pi-exclamation-triangle'"
+      />
+      {{ devices.text }}
+    </button>
+    <span
+      v-if="site.unsentCount"
+      class="unsent"
+      data-testid="unsent"
+    >
+      <b>{{ site.unsentCount }} unsent</b>
+      <Button
+        size="small"
+        label="Send"
+        @click="site.send()"
+      />
+      <Button
+        size="small"
+        text
+        label="Drop"
+        title="Let the drafts go: show what the devices hold"
+        @click="site.drop()"
+      />
+    </span>
+    <button
+      class="plain icon"
+      :title="`Commands (Ctrl K)`"
+      aria-label="Commands"
+      @click="view.palette = true"
+    >
+      <i class="pi pi-search" />
+    </button>
+    <button
+      class="plain icon"
+      :title="view.theme === 'day' ? 'Night theme (D)' : 'Day theme (D)'"
+      aria-label="Change theme"
+      data-testid="theme"
+      @click="view.turnTheme()"
+    >
+      <i
+        class="pi"
+        :class="view.theme === 'day' ? 'pi-moon' : 'pi-sun'"
+      />
+    </button>
+    <span
+      class="noise"
+      :class="{ on: listen.noise }"
+      data-testid="noise-state"
+    ><i
+       class="pi"
+       :class="listen.noise ? 'pi-volume-up' : 'pi-volume-off'"
+     />
+      {{ listen.noise ? `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS` : 'Quiet' }}</span>
+    <Button
+      class="hush"
+      severity="danger"
+      label="Hush"
+      title="Silence at once ( . )"
+      @click="listen.hush()"
+    />
+  </header>
+</template>
+
+<style scoped>
+.rail {
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  padding: 0 0.75rem;
+  height: 50px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--rule);
+  white-space: nowrap;
+  min-width: 0;
+}
+.brand {
+  font-weight: 700;
+  font-size: 1.1rem;
+  text-decoration: none;
+  letter-spacing: 0.01em;
+}
+.site {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 11rem;
+}
+nav {
+  display: flex;
+  height: 100%;
+}
+.area {
+  padding: 0 0.62rem;
+  height: 100%;
+  border-bottom: 3px solid transparent;
+  color: var(--ink-soft);
+}
+.area.on {
+  border-color: var(--accent);
+  color: var(--ink);
+  font-weight: 650;
+}
+.area:disabled {
+  opacity: 0.45;
+  cursor: default;
+}
+.spacer {
+  flex: 1;
+}
+.state {
+  font-size: 0.9rem;
+  min-height: 32px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.state.good {
+  color: var(--good);
+}
+.state.warn {
+  color: var(--warn);
+}
+.state.error {
+  color: var(--error);
+}
+.unsent {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  padding: 0 0.4rem;
+  border: 1px dashed var(--warn);
+  color: var(--warn);
+  height: 36px;
+}
+.icon {
+  min-width: 32px;
+  min-height: 32px;
+  text-align: center;
+}
+.noise {
+  font-size: 0.9rem;
+  color: var(--ink-soft);
+  min-width: 8rem;
+}
+.noise.on {
+  color: var(--accent);
+  font-weight: 650;
+}
+.hush {
+  height: 38px;
+  font-weight: 700;
+  padding-inline: 1.1rem;
+}
+@media (max-width: 1000px) {
+  .site,
+  .state {
+    display: none;
+  }
+  .rail {
+    gap: 0.4rem;
+  }
+}
+</style>

@@ -1,0 +1,80 @@
+import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
+import type { LengthUnit } from '~~/core/units'
+
+export const areas = [
+  { id: 'site', name: 'Site', built: true },
+  { id: 'rig', name: 'Rig', built: true },
+  { id: 'listen', name: 'Listen', built: true },
+  { id: 'shape', name: 'Shape', built: true },
+  { id: 'align', name: 'Align', built: false },
+  { id: 'prove', name: 'Prove', built: false },
+  { id: 'watch', name: 'Watch', built: true },
+] as const
+export type AreaId = (typeof areas)[number]['id']
+
+/** A strip of a device that the inspector edits. */
+export interface PickedStrip {
+  device: string
+  strip: string
+}
+
+/** What this user looks at; remembered by this browser. */
+export const useView = defineStore('view', () => {
+  const theme = useLocalStorage<'day' | 'night'>('kovrin-theme', 'night')
+  const smoothing = useLocalStorage('kovrin-smoothing', 12)
+  const hidden = useLocalStorage<string[]>('kovrin-hidden-takes', [])
+  /** Cells (`source/position`) whose newest takes are laid over the picked one's. */
+  const overlaid = ref<string[]>([])
+  /** Takes drawn upside down. */
+  const inverted = useLocalStorage<string[]>('kovrin-inverted-takes', [])
+  const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
+  const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
+  const who = useLocalStorage('kovrin-who', 'Technician')
+  const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, {
+    serializer: { read: JSON.parse, write: JSON.stringify },
+  })
+  const area = ref<AreaId>('listen')
+  const strip = ref<PickedStrip | null>(null)
+  /** Which of the picked source's outputs the ribbon follows. */
+  const way = ref(0)
+  /** Source, position or area picked in the plan; 'room' for its walls. */
+  const thing = ref<string | null>(null)
+  /** Inputs and outputs stand where the charts do. */
+  const inputs = ref(false)
+  const palette = ref(false)
+  const drawer = ref<'ledger' | 'inspector' | null>(null)
+  watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
+  return {
+    theme,
+    overlaid,
+    inverted,
+    lengths,
+    snapToSeats,
+    smoothing,
+    hidden,
+    who,
+    cell,
+    area,
+    strip,
+    way,
+    thing,
+    inputs,
+    palette,
+    drawer,
+    toggleTake: (id: string) => {
+      hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id]
+    },
+    toggleOverlay: (cell: string) => {
+      overlaid.value = overlaid.value.includes(cell)
+        ? overlaid.value.filter(c => c !== cell)
+        : [...overlaid.value, cell]
+    },
+    toggleInverted: (id: string) => {
+      inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id]
+    },
+    turnTheme: () => {
+      theme.value = theme.value === 'day' ? 'night' : 'day'
+    },
+  }
+})

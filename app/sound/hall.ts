@@ -1,0 +1,103 @@
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { usualOrder } from '~~/standins/venue/acoustics'
+import type { BackgroundId } from '~~/standins/venue/background'
+import { microphoneTaps, simulatedTaps } from '~~/standins/venue/interface'
+import { faultsOf } from '~~/standins/ropewalk/site'
+import type { Hall } from '~~/standins/venue/venue'
+import type { VenueAnswer, VenueRequest } from '~/workers/messages'
+
+/**
+ * The simulated interface in the simulated hall: opened into a ring like any other input, and told what goes on
+ * there.
+ */
+export const useHall = defineStore('hall', () => {
+  const site = useSite()
+  const sets = useSets()
+  const inputs = useInputs()
+  const notices = useNotices()
+  /** What goes on beside the loudspeakers, and whether the evening passes. */
+  const background = ref<BackgroundId>('empty')
+  const evening = ref(false)
+  const reflections = ref(usualOrder)
+  /** True while the simulated console plays music into the rig. */
+  const programme = ref(false)
+  /** The interface's output (from 0) that Kovrin's own signal leaves by. */
+  const output = ref(0)
+  /** Seconds of the hall to one of ours: what is practised or tested need not wait for real time. */
+  const speed = useLocalStorage('kovrin-hall-speed', 1)
+  let venue: Worker | null = null
+  const tell = (request: VenueRequest) => venue?.postMessage(request)
+  const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+  /**
+   * Where the microphones stand: where their own measurement says, or as a reference beside the other; one that
+   * nothing is measured with stands nowhere.
+   */
+  const places = computed(() =>
+    plain(
+      microphoneTaps.map((tap) => {
+        const m = sets.able.find(x => x.microphone === tap) ?? sets.able.find(x => x.reference === tap)
+        return m ? (sets.placeOf(m)?.place ?? null) : null
+      }),
+    ),
+  )
+  const gains = computed(() => simulatedTaps.map(tap => inputs.channelOf(tap).gain))
+
+  const described = (): Hall =>
+    plain({ plan: site.plan, sources: site.sources, sheets: site.sheets, faults: faultsOf(site.id ?? '') })
+  const rigNow = () => plain({ devices: site.heldRig.devices, wiring: site.wiring })
+
+  /**
+   * Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many
+   * frames hold it already.
+   */
+  function open(use: (buffer: SharedArrayBuffer) => void, heard: (ago: number, moved: boolean) => void) {
+    close()
+    venue = new Worker(new URL('../workers/venue.worker.ts', import.meta.url), { type: 'module' })
+    venue.onmessage = (event: MessageEvent<VenueAnswer>) => {
+      const answer = event.data
+      if (answer.type === 'ring') use(answer.buffer)
+      else if (answer.type === 'heard') heard(answer.ago, answer.moved)
+      else notices.say('error', answer.why)
+    }
+    venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
+    tell({ type: 'open', hall: described(), rig: rigNow(), microphones: places.value })
+    tell({ type: 'clock', speed: speed.value })
+    tell({ type: 'background', id: background.value })
+    tell({ type: 'evening', on: evening.value })
+    tell({ type: 'reflections', order: reflections.value })
+    tell({ type: 'programme', on: programme.value })
+    tell({ type: 'output', channel: output.value })
+    tell({ type: 'gains', gains: gains.value })
+    tellHeld()
+  }
+  const tellHeld = () => tell({ type: 'holds', rig: rigNow() })
+  function close() {
+    venue?.terminate()
+    venue = null
+  }
+
+  site.onPlan(() => tell({ type: 'replan', hall: described(), rig: rigNow(), microphones: places.value }))
+  site.onHeld(tellHeld)
+  watch(speed, now => tell({ type: 'clock', speed: now }))
+  watch(background, id => tell({ type: 'background', id }))
+  watch(reflections, order => tell({ type: 'reflections', order }))
+  watch(evening, on => tell({ type: 'evening', on }))
+  watch(programme, on => tell({ type: 'programme', on }))
+  watch(output, channel => tell({ type: 'output', channel }))
+  watch(gains, now => tell({ type: 'gains', gains: now }))
+  return {
+    background,
+    evening,
+    reflections,
+    programme,
+    speed,
+    output,
+    places,
+    open,
+    close,
+    tell,
+    move: () => tell({ type: 'move', microphones: places.value }),
+  }
+})

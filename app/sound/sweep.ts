@@ -1,0 +1,306 @@
+import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
+import { standardGrid, type SweepPlan } from '~~/core/dsp'
+import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
+import { sameEndpoint, type Endpoint } from '~~/core/rig'
+import { feedOfTap } from '~~/standins/venue/interface'
+import { createSolo } from '~/sound/solo'
+import type { SweepFailed, SweepNext, SweepProgress, Swept } from '~/workers/messages'
+
+interface SweepCell {
+  source: string
+  position: string
+  /** One output alone, or all of the source's. */
+  only: Endpoint | null
+}
+
+class Ended extends Error {}
+
+/** Sweeps: one at the picked cell, or one by one over the whole ledger, with the other loudspeakers muted meanwhile. */
+export const useSweep = defineStore('sweep', () => {
+  const site = useSite()
+  const view = useView()
+  const listen = useListen()
+  const takes = useTakes()
+  const notices = useNotices()
+  const sets = useSets()
+  const inputs = useInputs()
+  const corrections = useCorrections()
+  const plan = useLocalStorage<SweepPlan & { repeats: number }>('kovrin-sweep', {
+    low: 20,
+    high: 20_000,
+    seconds: 3,
+    level: -20,
+    repeats: 1,
+  })
+  /** Whether a round also records each output of a source alone, so that edits of one of them can be foreseen. */
+  const alone = useLocalStorage('kovrin-sweep-alone', false)
+  const solo = createSolo(site)
+  const state = ref<'idle' | 'checking' | 'sweeping'>('idle')
+  const done = ref(0)
+  const round = ref<{ at: number, of: number, name: string } | null>(null)
+  const last = shallowRef<SweepResult | null>(null)
+  /** Set by Stop and by Hush; whatever waits looks at it. */
+  let ended = false
+  let endRecording: (() => void) | null = null
+  const goOn = () => {
+    if (ended) throw new Ended()
+  }
+
+  /** Resolves when `test` holds; rejects when it does not within `seconds`, or when the sweep is ended. */
+  const until = (test: () => boolean, seconds: number, why: string) =>
+    new Promise<void>((resolve, reject) => {
+      const started = performance.now()
+      const timer = setInterval(() => {
+        if (test()) {
+          clearInterval(timer)
+          resolve()
+        }
+        else if (ended) {
+          clearInterval(timer)
+          reject(new Ended())
+        }
+        else if (performance.now() - started > seconds * 1000) {
+          clearInterval(timer)
+          reject(new Error(why))
+        }
+      }, 30)
+    })
+
+  const pause = async (ms: number) => {
+    await new Promise(next => setTimeout(next, ms))
+    goOn()
+  }
+
+  /** A short noise at the sweep's level: whether the microphone will hear it, and not clip. */
+  async function checkLevel() {
+    state.value = 'checking'
+    const { noiseLevel } = listen
+    try {
+      listen.noiseLevel = plan.value.level
+      await listen.turnNoise(true)
+      // the signal's own tap and a cable have its level; a microphone as the reference whatever the air leaves of it
+      await until(
+        () =>
+          listen.levels.reference.rms
+          > Math.max(-70, plan.value.level - (sets.front && splitTap(sets.front.reference) ? 40 : 4)),
+        8,
+        'The reference stays silent. Is it wired to the right channel?',
+      )
+      await pause(350)
+      const { microphone } = listen.levels
+      if (microphone.peak > -3)
+        throw new Error(
+          `The microphone would clip (peak ${microphone.peak.toFixed(0)} dBFS): turn it or the sweep down by `
+          + `${Math.ceil(microphone.peak + 9)} dB.`,
+        )
+      if (microphone.rms < -68)
+        throw new Error(
+          `The microphone hears too little (${microphone.rms.toFixed(0)} dBFS): is the loudspeaker fed and the `
+          + `microphone on? The path ribbon says where it ends.`,
+        )
+    }
+    finally {
+      await listen.turnNoise(false)
+      listen.noiseLevel = noiseLevel
+    }
+  }
+
+  const record = () =>
+    new Promise<Swept>((resolve, reject) => {
+      state.value = 'sweeping'
+      done.value = 0
+      const over = (settle: () => void) => {
+        listen.hearSweep(null)
+        endRecording = null
+        settle()
+      }
+      listen.hearSweep((answer: SweepProgress | SweepNext | Swept | SweepFailed) => {
+        if (answer.type === 'sweeping') done.value = answer.done
+        else if (answer.type === 'sweep-now')
+          listen.toGenerator({
+            type: 'sweep',
+            plan: {
+              low: plan.value.low,
+              high: plan.value.high,
+              seconds: plan.value.seconds,
+              level: plan.value.level,
+            },
+          })
+        else if (answer.type === 'swept') over(() => resolve(answer))
+        else over(() => reject(new Error(answer.why)))
+      })
+      endRecording = () =>
+        over(() => {
+          listen.toAnalysis({ type: 'end-recording' })
+          listen.toGenerator({ type: 'hush' })
+          reject(new Ended())
+        })
+      const { repeats, ...sweep } = plan.value
+      listen.toAnalysis({ type: 'record', plan: { ...sweep }, repeats })
+    })
+
+  /** One sweep at the picked cell, kept as a take. */
+  async function sweepCell(only: Endpoint | null = null) {
+    if (!view.cell)
+      throw new Error('Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
+    const { source } = view.cell
+    if (listen.input === 'venue' && !site.fed(source)) {
+      throw new Error(
+        `${site.sourceOf(source)?.name} gets no signal: the sweep would record another loudspeaker. `
+        + 'Press “Feed only this” in the path ribbon, then sweep.',
+      )
+    }
+    await listen.start()
+    await until(() => listen.running, 5, 'The sound input did not open.')
+    await checkLevel()
+    await pause(250) // the noise has died away
+    const number = site.number
+    const { heard, repeats } = await record()
+    last.value = heard[0]!.result
+    const kept = new Set<string>()
+    for (const { id, result, re, im } of heard) {
+      const m = sets.rows.find(x => x.id === id)
+      const position = m && sets.placeOf(m)?.id
+      if (!m || !position || kept.has(position)) continue // a second microphone at the same place adds nothing
+      kept.add(position)
+      await keep({ source, position, only }, m, { result, re, im, repeats, number })
+    }
+  }
+  interface Recorded {
+    result: SweepResult
+    re: Float64Array
+    im: Float64Array
+    repeats: number
+    number: number
+  }
+  const keep = (cell: SweepCell, m: Measurement, { result, re, im, repeats, number }: Recorded) => {
+    const { low, high, seconds, level } = plan.value
+    const { impulse: samples, sampleRate, start, arrival, harmonics, signalToNoise } = result
+    return takes.store(
+      {
+        curve: corrections.corrected({ frequencies: standardGrid, re, im, coherence: null }, m.microphone),
+        impulse: { samples, sampleRate, start: start - arrival },
+        harmonics: harmonics.map(h => ({
+          order: h.order,
+          frequencies: Float32Array.from(h.frequencies),
+          level: Float32Array.from(h.level),
+        })),
+        signalToNoise: signalToNoise.map(b => ({ middle: b.middle, level: b.level })),
+      },
+      {
+        ...cell,
+        feed: feedOfTap(m.reference),
+        number,
+        ...(cell.only ? { name: nameOf(cell).slice(0, 120) } : {}),
+        info: {
+          method: 'sweep',
+          input: inputs.labelOf(m.microphone, true),
+          sampleRate,
+          length: 2 ** 17,
+          blocks: repeats,
+          arrival,
+          microphoneLevel: null,
+          referenceLevel: null,
+          sweep: { low, high, seconds, level, repeats },
+        },
+        timing: { reference: m.reference, sameClock: !sets.clocks(m), drift: null, delay: arrival },
+      },
+    )
+  }
+
+  async function guarded(job: () => Promise<void>) {
+    if (state.value !== 'idle') return
+    state.value = 'checking'
+    ended = false
+    try {
+      await job()
+    }
+    catch (error) {
+      if (error instanceof Ended) notices.say('info', 'The sweep was ended. What was kept before stays.')
+      else notices.fail(error)
+    }
+    finally {
+      state.value = 'idle'
+      round.value = null
+    }
+  }
+
+  const isDone = ({ source, position, only }: SweepCell) =>
+    takes.inCell(source, position).some((t) => {
+      const isSame = only ? t.only !== null && sameEndpoint(t.only, only) : t.only === null
+      return isSame && t.info.method === 'sweep' && !takes.stale[t.id]?.length
+    })
+  /** What of a source is swept: all of it, and where wished each of several outputs alone. */
+  const waysOf = (source: string): (Endpoint | null)[] => {
+    const outputs = site.outputs(source)
+    return [null, ...(alone.value && outputs.length > 1 ? outputs : [])]
+  }
+  /**
+   * Cells still to be swept: without a fresh take by sweep. The simulated microphone walks; real ones stay
+   * where they are.
+   */
+  const todo = computed<SweepCell[]>(() => {
+    const stands = new Set(sets.able.map(m => sets.placeOf(m)?.id))
+    const positions = site.positions.filter(p => listen.input === 'venue' || stands.has(p.id))
+    const cells = positions.flatMap(p =>
+      site.sources.flatMap(s => waysOf(s.id).map(only => ({ source: s.id, position: p.id, only }))),
+    )
+    return cells.filter(c => !isDone(c))
+  })
+  const nameOf = ({ source, position, only }: SweepCell) => {
+    const name = `${site.sourceOf(source)?.name} at ${site.positionOf(position)?.name}`
+    return only ? `${name}, ${site.deviceName(only.device)} output ${only.channel + 1} alone` : name
+  }
+
+  /** Sweeps cells one by one; gives what went wrong, in words. */
+  async function sweepEach(cells: readonly SweepCell[]): Promise<string[]> {
+    const failed: string[] = []
+    const stands = listen.input === 'computer' ? view.cell?.position : undefined
+    let sounding = ''
+    for (const [n, c] of cells.entries()) {
+      if (isDone(c)) continue // heard by another microphone meanwhile
+      round.value = { at: n + 1, of: cells.length, name: nameOf(c) }
+      goOn()
+      const wanted = JSON.stringify([c.source, c.only])
+      if (wanted !== sounding) await solo.only(c.only ? [c.only] : site.outputs(c.source))
+      sounding = wanted
+      view.cell = { source: c.source, position: stands ?? c.position }
+      try {
+        await sweepCell(c.only)
+      }
+      catch (error) {
+        if (error instanceof Ended) throw error
+        failed.push(`${nameOf(c)}: ${(error as Error).message}`)
+      }
+    }
+    return failed
+  }
+
+  const sweepAll = () =>
+    guarded(async () => {
+      const cells = [...todo.value]
+      if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
+      await solo.begin('Sweep all')
+      try {
+        const failed = await sweepEach(cells)
+        const more = failed.length > 1 ? ` (and ${failed.length - 1} more)` : ''
+        const words = `${cells.length - failed.length} of ${cells.length} cells were swept. ${failed[0]}${more}`
+        notices.say(
+          failed.length ? 'warn' : 'info',
+          failed.length ? words : `All ${cells.length} cells were swept.`,
+        )
+      }
+      finally {
+        await solo.end()
+        notices.say('info', 'Mutes and connections are as they were before the sweeps.')
+      }
+    })
+
+  const stop = () => {
+    ended = true
+    endRecording?.()
+  }
+  watch(() => listen.hushed, stop)
+  return { plan, alone, state, done, round, last, todo, one: () => guarded(() => sweepCell()), sweepAll, stop }
+})

@@ -1,0 +1,89 @@
+import * as v from 'valibot'
+import { windows } from '../dsp'
+
+const number = (min: number, max: number, what: string) =>
+  v.pipe(
+    v.string(),
+    v.transform(Number),
+    v.number(`${what} must be a number`),
+    v.minValue(min, `${what} must be ${min} to ${max}`),
+    v.maxValue(max, `${what} must be ${min} to ${max}`),
+  )
+const whole = (min: number, max: number, what: string) =>
+  v.pipe(number(min, max, what), v.integer(`${what} must be a whole number`))
+const channel = (what: string, usual: string) => v.optional(whole(1, 64, what), usual)
+const part = v.optional(
+  v.pipe(
+    v.picklist(['1', '3'], 'part must be 1 or 3'),
+    v.transform(p => Number(p) as 1 | 3),
+  ),
+  '1',
+)
+
+/** Options of each analysis as they come in a query string. Channels count from 1. */
+export const queries = {
+  transfer: v.strictObject({
+    mic: channel('mic', '1'),
+    ref: channel('ref', '2'),
+    /** Block length, 2^10 to 2^17, or `multi`. */
+    length: v.optional(
+      v.union(
+        [
+          v.literal('multi'),
+          v.pipe(
+            whole(1024, 131_072, 'length'),
+            v.check(n => (n & (n - 1)) === 0, 'length must be a power of two, or multi'),
+          ),
+        ],
+        'length must be a power of two from 1024 to 131072, or multi',
+      ),
+      'multi',
+    ),
+    /** Blocks of a running mean; all of the recording unless given. */
+    blocks: v.optional(whole(1, 64, 'blocks')),
+    magnitude: v.optional(v.picklist(['complex', 'power'], 'magnitude must be complex or power'), 'complex'),
+    window: v.optional(
+      v.picklist(
+        Object.keys(windows) as (keyof typeof windows)[],
+        'window must be hann, blackman-harris or rectangular',
+      ),
+      'hann',
+    ),
+    /** Parts of an octave; 48 leaves the curve as it is. */
+    smoothing: v.optional(number(1, 48, 'smoothing'), '48'),
+    /** `auto`, or milliseconds. */
+    delay: v.optional(
+      v.union([v.literal('auto'), number(-1000, 5000, 'delay')], 'delay must be auto or milliseconds'),
+      'auto',
+    ),
+  }),
+  sweep: v.strictObject({
+    mic: channel('mic', '1'),
+    ref: channel('ref', '2'),
+    /** The sweep that was played: its range in Hz and length in seconds (its harmonics lie by them). */
+    low: v.optional(number(1, 10_000, 'low'), '20'),
+    high: v.optional(number(100, 100_000, 'high'), '20000'),
+    seconds: v.optional(number(0.1, 60, 'seconds'), '3'),
+    /** Seconds of response to keep. */
+    longest: v.optional(number(0.1, 10, 'longest'), '3'),
+    part,
+    answer: v.optional(v.picklist(['json', 'wav'], 'answer must be json or wav'), 'json'),
+  }),
+  decay: v.strictObject({ mic: channel('mic', '1'), part }),
+  bands: v.strictObject({
+    mic: channel('mic', '1'),
+    part: v.optional(
+      v.pipe(v.picklist(['1', '3', '6', '12', '24'], 'part must be 1, 3, 6, 12 or 24'), v.transform(Number)),
+      '3',
+    ),
+  }),
+  level: v.strictObject({
+    mic: channel('mic', '1'),
+    weighting: v.optional(v.picklist(['A', 'C', 'Z'], 'weighting must be A, C or Z'), 'A'),
+    time: v.optional(v.picklist(['fast', 'slow', 'impulse'], 'time must be fast, slow or impulse'), 'fast'),
+    /** dB added to full scale. */
+    calibration: v.optional(number(-50, 250, 'calibration'), '0'),
+  }),
+}
+export type AnalysisId = keyof typeof queries
+export type AnalysisJob = { [K in AnalysisId]: { what: K, query: v.InferOutput<(typeof queries)[K]> } }[AnalysisId]

@@ -1,0 +1,332 @@
+import * as v from 'valibot'
+import { queries } from './analysis'
+import {
+  ContentsAnswer,
+  ContentsBody,
+  DropAnswer,
+  EditsAnswer,
+  EditsBody,
+  HistoryAnswer,
+  LeaseAnswer,
+  LeaseBody,
+  LeaseEnd,
+  LedgerAnswer,
+  ListedSite,
+  SendAnswer,
+  SiteAnswer,
+  TakeAnswer,
+  TemplateAnswer,
+  UndoAnswer,
+  UndoBody,
+} from './site'
+import { SiteFile } from '../documents'
+
+/** Bytes instead of JSON: their media type, and what they are. */
+export interface Bytes {
+  media: string
+  about: string
+}
+const bytes = (media: string, about: string): Bytes => ({ media, about })
+
+export interface Operation {
+  method: 'get' | 'post' | 'put' | 'delete'
+  path: string
+  tag: 'sites' | 'changes' | 'devices' | 'takes' | 'analysis' | 'server'
+  summary: string
+  query?: v.GenericSchema
+  body?: v.GenericSchema | Bytes
+  answer: v.GenericSchema | Bytes
+  /** Status of success, when it is not 200. */
+  status?: number
+  /** What each refusal means. */
+  errors?: Record<number, string>
+}
+
+const noSite = { 404: 'There is no such site' }
+const asked = (how: string, what: string) => ({ ...noSite, 400: how, 422: what })
+const wav = bytes('audio/wav', 'A WAV file')
+const refusedAnalysis = {
+  400: 'An option is wrong',
+  413: 'The file is too large',
+  422: 'The recording cannot be analysed',
+}
+
+export const HistoryQuery = v.object({
+  limit: v.optional(
+    v.pipe(v.string(), v.transform(Number), v.number(), v.integer(), v.minValue(1), v.maxValue(1000)),
+    '200',
+  ),
+})
+
+/** What a new site is made of. */
+export const NewSiteBody = v.variant('from', [
+  v.strictObject({
+    from: v.literal('template'),
+    template: v.string(),
+    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)),
+  }),
+  v.strictObject({
+    from: v.literal('site'),
+    site: v.string(),
+    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)),
+  }),
+  v.strictObject({ from: v.literal('file'), file: v.unknown() }),
+])
+export type NewSiteBody = v.InferInput<typeof NewSiteBody>
+const NewSiteAnswer = v.object({ id: v.string() })
+
+export const HealthAnswer = v.object({
+  version: v.string(),
+  database: v.object({ ok: v.boolean(), version: v.optional(v.string()), why: v.optional(v.string()) }),
+  standins: v.record(v.string(), v.picklist(['answers', 'silent'])),
+  links: v.record(v.string(), v.number()),
+})
+
+const site = '/api/sites/{site}'
+const changeErrors = {
+  ...asked('The body is not understood', 'It cannot be: the reason says what is allowed'),
+  409: 'Something was changed meanwhile; the newer value comes along in `data`',
+}
+
+/** Everything that can be asked of the server over HTTP: the one table of requests, answers and refusals. */
+export const operations = {
+  health: {
+    method: 'get',
+    path: '/api/health',
+    tag: 'server',
+    summary: 'Version, database, stand-ins and device links',
+    answer: HealthAnswer,
+    errors: { 503: 'The database is away' },
+  },
+  listSites: {
+    method: 'get',
+    path: '/api/sites',
+    tag: 'sites',
+    summary: 'All sites with what a picture of their plan needs',
+    answer: v.array(ListedSite),
+  },
+  makeSite: {
+    method: 'post',
+    path: '/api/sites',
+    tag: 'sites',
+    summary: 'A new site: from a template, as a copy of another, or from a site file of any version',
+    body: NewSiteBody,
+    answer: NewSiteAnswer,
+    status: 201,
+    errors: asked('The body is not understood', 'The file contradicts itself, or is newer than this application'),
+  },
+  templates: {
+    method: 'get',
+    path: '/api/templates',
+    tag: 'sites',
+    summary: 'What a new site can begin with',
+    answer: v.array(TemplateAnswer),
+  },
+  openSite: {
+    method: 'get',
+    path: site,
+    tag: 'sites',
+    summary: 'A site whole: its documents, and the number of its newest change',
+    answer: SiteAnswer,
+    errors: noSite,
+  },
+  siteFile: {
+    method: 'get',
+    path: `${site}/file`,
+    tag: 'sites',
+    summary: 'The site file',
+    answer: SiteFile,
+    errors: noSite,
+  },
+  ledger: {
+    method: 'get',
+    path: `${site}/ledger`,
+    tag: 'sites',
+    summary: 'How much is measured and still true',
+    answer: LedgerAnswer,
+    errors: noSite,
+  },
+  history: {
+    method: 'get',
+    path: `${site}/history`,
+    tag: 'sites',
+    summary: 'Changes of settings and what happened, newest first',
+    query: HistoryQuery,
+    answer: HistoryAnswer,
+    errors: noSite,
+  },
+  makeEdits: {
+    method: 'post',
+    path: `${site}/changes`,
+    tag: 'changes',
+    summary: 'Changes documents: all of the edits, or none',
+    body: EditsBody,
+    answer: EditsAnswer,
+    errors: changeErrors,
+  },
+  undo: {
+    method: 'post',
+    path: `${site}/undo`,
+    tag: 'changes',
+    summary: 'Takes back the asker’s newest change',
+    body: UndoBody,
+    answer: UndoAnswer,
+    errors: { ...noSite, 409: 'Nothing to take back, or it was changed meanwhile' },
+  },
+  redo: {
+    method: 'post',
+    path: `${site}/redo`,
+    tag: 'changes',
+    summary: 'Makes again what the asker took back',
+    body: UndoBody,
+    answer: UndoAnswer,
+    errors: { ...noSite, 409: 'Nothing to make again, or it was changed meanwhile' },
+  },
+  beginLease: {
+    method: 'post',
+    path: `${site}/leases`,
+    tag: 'changes',
+    summary: 'Begins a temporary state that the server puts back when its owner is gone',
+    body: LeaseBody,
+    answer: LeaseAnswer,
+    status: 201,
+    errors: noSite,
+  },
+  renewLease: {
+    method: 'put',
+    path: `${site}/leases/{lease}`,
+    tag: 'changes',
+    summary: 'The owner of a temporary state is still there',
+    answer: LeaseAnswer,
+    errors: { 404: 'It has ended and was put back' },
+  },
+  endLease: {
+    method: 'delete',
+    path: `${site}/leases/{lease}`,
+    tag: 'changes',
+    summary: 'Ends a temporary state: what it changed is put back',
+    answer: LeaseEnd,
+    errors: { 404: 'It has ended already' },
+  },
+  send: {
+    method: 'post',
+    path: `${site}/devices/{device}/send`,
+    tag: 'devices',
+    summary: 'Sends every unsent value and reads back',
+    answer: SendAnswer,
+    errors: { 404: 'There is no such site or device' },
+  },
+  drop: {
+    method: 'post',
+    path: `${site}/devices/{device}/drop`,
+    tag: 'devices',
+    summary: 'Lets the draft go: it becomes what the device holds',
+    answer: DropAnswer,
+    errors: { 404: 'There is no such site or device' },
+  },
+  takeOver: {
+    method: 'post',
+    path: `${site}/devices/{device}/take-over`,
+    tag: 'devices',
+    summary: 'Lets this site drive the device from now on, and no other',
+    answer: v.object({ from: v.nullable(v.string()) }),
+    errors: { 404: 'There is no such site or device' },
+  },
+  keepTake: {
+    method: 'post',
+    path: `${site}/takes`,
+    tag: 'takes',
+    summary: 'Keeps a take',
+    body: bytes('application/octet-stream', 'Length of the JSON head (uint32), the head, the take’s bytes'),
+    answer: TakeAnswer,
+    status: 201,
+    errors: {
+      ...noSite,
+      400: 'Head or bytes are not understood',
+      409: 'Settings on its path changed since it was begun',
+      413: 'It is too large',
+    },
+  },
+  takeData: {
+    method: 'get',
+    path: `${site}/takes/{take}/data`,
+    tag: 'takes',
+    summary: 'The take’s bytes',
+    answer: bytes('application/octet-stream', 'core/formats/take'),
+    errors: { 404: 'There is no such take' },
+  },
+  duplicateTake: {
+    method: 'post',
+    path: `${site}/takes/{take}/duplicate`,
+    tag: 'takes',
+    summary: 'A second take of the same data',
+    answer: TakeAnswer,
+    errors: { 404: 'There is no such take' },
+  },
+  contents: {
+    method: 'post',
+    path: '/api/contents',
+    tag: 'takes',
+    summary: 'Snapshots and capabilities by their hashes',
+    body: ContentsBody,
+    answer: ContentsAnswer,
+  },
+  transfer: {
+    method: 'post',
+    path: '/api/analysis/transfer',
+    tag: 'analysis',
+    summary: 'Transfer function with coherence of a two-channel recording',
+    query: queries.transfer,
+    body: wav,
+    answer: bytes(
+      'text/csv',
+      'frequency_hz, magnitude_db, phase_deg, coherence; the arrival in x-kovrin-arrival-ms',
+    ),
+    errors: refusedAnalysis,
+  },
+  sweep: {
+    method: 'post',
+    path: '/api/analysis/sweep',
+    tag: 'analysis',
+    summary: 'Impulse response, signal-to-noise, harmonics, decay times and STI of a recorded exponential sweep',
+    query: queries.sweep,
+    body: wav,
+    answer: bytes('application/json', 'Figures; with answer=wav the impulse response as audio/wav (32-bit float)'),
+    errors: refusedAnalysis,
+  },
+  decay: {
+    method: 'post',
+    path: '/api/analysis/decay',
+    tag: 'analysis',
+    summary: 'Decay times (EDT, T20, T30), C50, C80, D50 per band and STI of an impulse response',
+    query: queries.decay,
+    body: wav,
+    answer: bytes('application/json', 'Figures by band'),
+    errors: refusedAnalysis,
+  },
+  bands: {
+    method: 'post',
+    path: '/api/analysis/bands',
+    tag: 'analysis',
+    summary: 'Level per fractional-octave band',
+    query: queries.bands,
+    body: wav,
+    answer: bytes('application/json', 'dBFS by band'),
+    errors: refusedAnalysis,
+  },
+  level: {
+    method: 'post',
+    path: '/api/analysis/level',
+    tag: 'analysis',
+    summary: 'Sound level: now, equivalent, largest, peak',
+    query: queries.level,
+    body: wav,
+    answer: bytes('application/json', 'Levels'),
+    errors: refusedAnalysis,
+  },
+} as const satisfies Record<string, Operation>
+export type OperationId = keyof typeof operations
+
+/** What an operation answers, where that is JSON. */
+export type AnswerOf<K extends OperationId>
+  = (typeof operations)[K]['answer'] extends v.GenericSchema<unknown, infer A> ? A : never

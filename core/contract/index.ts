@@ -1,0 +1,3 @@
+export * from './http'
+export * from './openapi'
+export * from './site'

@@ -1,0 +1,106 @@
+import * as v from 'valibot'
+import { Change, Edit, Take, TakeInfo, Timing } from '../documents'
+import { Endpoint } from '../rig'
+
+const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
+const count = v.pipe(v.number(), v.integer(), v.minValue(0))
+
+/** Documents of a site by their keys; what each holds is told by core/documents. */
+export const DocumentsById = v.record(v.string(), v.unknown())
+
+export const SiteAnswer = v.object({ id: v.string(), number: count, documents: DocumentsById })
+export type SiteAnswer = v.InferOutput<typeof SiteAnswer>
+
+export const ListedSite = v.object({ id: v.string(), touchedAt: v.string(), documents: DocumentsById })
+export type ListedSite = v.InferOutput<typeof ListedSite>
+
+export const LedgerAnswer = v.object({ cells: count, fresh: count, stale: count, takes: count })
+export type LedgerAnswer = v.InferOutput<typeof LedgerAnswer>
+
+export const TemplateAnswer = v.object({ id: v.string(), name: v.string(), about: v.string() })
+export type TemplateAnswer = v.InferOutput<typeof TemplateAnswer>
+
+/** Edits that are all made, or none. `gesture` joins what is taken back together; null keeps it out of undo. */
+export const EditsBody = v.strictObject({
+  edits: v.pipe(v.array(Edit), v.minLength(1, 'There is nothing to change.'), v.maxLength(5000)),
+  gesture: v.optional(v.nullable(text(60))),
+  /** Settings go on to their devices at once. */
+  live: v.optional(v.boolean(), false),
+  /** The temporary state that they belong to: it puts them back when it ends. */
+  lease: v.optional(text(60)),
+})
+export type EditsBody = v.InferInput<typeof EditsBody>
+
+export const EditsAnswer = v.object({
+  /** Number of the newest change; equal to that before where nothing changed. */
+  number: count,
+  changes: v.array(Change),
+  /** Settings that are in their devices now, as `device/path`. */
+  sent: v.array(v.string()),
+  /** Why live settings are not in their devices. */
+  why: v.nullable(v.string()),
+})
+export type EditsAnswer = v.InferOutput<typeof EditsAnswer>
+
+/** What stands where an edit met a newer value. */
+export const Overtaken = v.object({ document: v.string(), path: v.string(), value: v.optional(v.unknown()) })
+export type Overtaken = v.InferOutput<typeof Overtaken>
+
+export const UndoBody = v.strictObject({ live: v.optional(v.boolean(), false) })
+export const UndoAnswer = v.object({ what: v.string(), why: v.nullable(v.string()) })
+export type UndoAnswer = v.InferOutput<typeof UndoAnswer>
+
+export const SendAnswer = v.object({
+  sent: v.array(v.string()),
+  left: v.array(v.object({ path: v.string(), why: v.string() })),
+})
+export type SendAnswer = v.InferOutput<typeof SendAnswer>
+export const DropAnswer = v.object({ dropped: v.array(v.string()) })
+
+/** Head of a take that is kept; its bytes follow. */
+export const TakeHead = v.strictObject({
+  source: text(60),
+  position: text(60),
+  only: v.nullable(Endpoint),
+  feed: v.optional(text(60), 'test'),
+  info: TakeInfo,
+  timing: Timing,
+  name: v.optional(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))),
+  number: count,
+})
+export type TakeHead = v.InferInput<typeof TakeHead>
+export const TakeAnswer = Take
+
+export const LeaseBody = v.strictObject({ what: text(80) })
+export const LeaseAnswer = v.object({ id: v.string(), seconds: v.number() })
+export type LeaseAnswer = v.InferOutput<typeof LeaseAnswer>
+export const LeaseEnd = v.object({ restored: count, left: count })
+export type LeaseEnd = v.InferOutput<typeof LeaseEnd>
+
+export const ContentsBody = v.strictObject({
+  hashes: v.pipe(v.array(v.pipe(v.string(), v.length(64))), v.maxLength(5000)),
+})
+/** Snapshots and capabilities by their hashes. */
+export const ContentsAnswer = v.record(v.string(), v.unknown())
+
+export const HistoryAnswer = v.object({
+  changes: v.array(Change),
+  log: v.array(v.object({ id: v.number(), who: v.string(), what: v.string(), at: v.string() })),
+})
+export type HistoryAnswer = v.InferOutput<typeof HistoryAnswer>
+
+/** What the server tells a page over its socket. */
+export const LiveMessage = v.variant('type', [
+  v.object({ type: v.literal('hello'), number: count }),
+  v.object({ type: v.literal('changes'), changes: v.array(Change) }),
+  /** So much was missed that the site must be read whole. */
+  v.object({ type: v.literal('reload') }),
+  v.object({ type: v.literal('pong') }),
+])
+export type LiveMessage = v.InferOutput<typeof LiveMessage>
+/** What a page tells the server: whether anyone is there, and that it follows from a number. */
+export const PageMessage = v.variant('type', [
+  v.strictObject({ type: v.literal('ping') }),
+  v.strictObject({ type: v.literal('follow'), number: count }),
+])
+export type PageMessage = v.InferOutput<typeof PageMessage>

@@ -1,0 +1,132 @@
+import * as v from 'valibot'
+import { equal } from '../units'
+import { kindOf, type DocumentKey, type Documents } from './kinds'
+
+/**
+ * The only way to change anything stored: the value at a path of a document was `old` and becomes `new`; a
+ * missing one stands for
+ * nothing there. Path '' is the whole document, otherwise a JSON pointer (RFC 6901); of flat documents it is
+ * the key itself.
+ */
+export const Edit = v.strictObject({
+  document: v.pipe(v.string(), v.maxLength(80)),
+  path: v.pipe(v.string(), v.maxLength(300)),
+  old: v.optional(v.unknown()),
+  new: v.optional(v.unknown()),
+})
+export type Edit = v.InferOutput<typeof Edit>
+
+/**
+ * Where a change came from: a person's hand, undo or redo, the device itself, a confirmation, a lease that
+ * ended, the link.
+ */
+export const origins = ['edit', 'undo', 'redo', 'device', 'sent', 'lease', 'link'] as const
+
+/**
+ * An edit that was made: by whom, when, as part of what. Numbered by its site, it is also the event that every
+ * page hears of.
+ */
+export const Change = v.strictObject({
+  ...Edit.entries,
+  number: v.pipe(v.number(), v.integer()),
+  /** Changes of one gesture by one person are taken back together. */
+  gesture: v.nullable(v.string()),
+  who: v.string(),
+  person: v.string(),
+  origin: v.picklist(origins),
+  at: v.string(),
+  /** It shall go on to the device at once. */
+  live: v.boolean(),
+})
+export type Change = v.InferOutput<typeof Change>
+
+const forbidden = new Set(['__proto__', 'constructor', 'prototype'])
+
+function tokens(path: string): string[] {
+  if (!path.startsWith('/')) throw new RangeError(`“${path.slice(0, 80)}” is no path: it begins with /.`)
+  const parts = path
+    .slice(1)
+    .split('/')
+    .map(t => t.replaceAll('~1', '/').replaceAll('~0', '~'))
+  if (parts.some(p => forbidden.has(p))) throw new RangeError(`“${path.slice(0, 80)}” is no path.`)
+  return parts
+}
+
+/** A key as one token of a pointer. */
+export const token = (key: string): string => key.replaceAll('~', '~0').replaceAll('/', '~1')
+
+type Container = Record<string, unknown> | unknown[]
+const isContainer = (x: unknown): x is Container => typeof x === 'object' && x !== null
+const childOf = (at: unknown, key: string): unknown =>
+  isContainer(at) && Object.hasOwn(at, key) ? (at as Record<string, unknown>)[key] : undefined
+
+/** The value at a path of a document; undefined where there is nothing. Throws RangeError for what is no path. */
+export function valueIn(documents: Documents, document: DocumentKey, path: string): unknown {
+  const content = Object.hasOwn(documents, document) ? documents[document] : undefined
+  if (path === '') return content
+  if (kindOf(document)?.flat) return childOf(content, path)
+  return tokens(path).reduce(childOf, content)
+}
+
+function replaced(at: unknown, [key, ...rest]: string[], value: unknown): unknown {
+  if (key === undefined) return value
+  if (!isContainer(at)) throw new RangeError('There is nothing at this path that could be changed.')
+  if (rest.length && childOf(at, key) === undefined) throw new RangeError(`There is no “${key}” here.`)
+  const next = replaced(childOf(at, key), rest, value)
+  if (Array.isArray(at)) {
+    const n = Number(key)
+    if (!Number.isInteger(n) || n < 0 || n >= at.length || next === undefined) {
+      throw new RangeError(`A list of ${at.length} has no place “${key}” to change; change the list as a whole.`)
+    }
+    return at.map((old, k) => (k === n ? next : old))
+  }
+  const { [key]: _, ...others } = at
+  return next === undefined ? others : { ...others, [key]: next }
+}
+
+/** Documents after an edit; those before are left as they were. Throws RangeError when there is no such place. */
+export function applyEdit(documents: Documents, { document, path, new: value }: Edit): Documents {
+  if (path === '') {
+    const { [document]: _, ...others } = documents
+    return value === undefined ? others : { ...others, [document]: value }
+  }
+  const content = documents[document]
+  if (!isContainer(content)) throw new RangeError(`There is no ${document.replace('/', ' ')}.`)
+  if (kindOf(document)?.flat) {
+    if (forbidden.has(path)) throw new RangeError(`“${path}” is no path.`)
+    return { ...documents, [document]: replaced(content, [path], value) }
+  }
+  return { ...documents, [document]: replaced(content, tokens(path), value) }
+}
+
+/** The edit that takes an edit back. */
+export const invertEdit = ({ document, path, old, new: value }: Edit): Edit => ({
+  document,
+  path,
+  old: value,
+  new: old,
+})
+
+/**
+ * Several edits as few: of each place the first old and the last new value, what came back to where it was left
+ * out. Edits of places
+ * within one another stay apart and in order.
+ */
+export function mergeEdits(edits: readonly Edit[]): Edit[] {
+  const merged: Edit[] = []
+  for (const e of edits) {
+    const at = merged.findIndex(m => m.document === e.document && m.path === e.path)
+    const later = at < 0 ? [] : merged.slice(at + 1)
+    if (at < 0 || later.some(m => nested(m, e))) merged.push({ ...e })
+    else merged[at] = { ...merged[at]!, new: e.new }
+  }
+  return merged.filter(m => !equal(m.old, m.new))
+}
+
+/** True when one of two places lies within the other. */
+export function nested(a: Pick<Edit, 'document' | 'path'>, b: Pick<Edit, 'document' | 'path'>): boolean {
+  if (a.document !== b.document || a.path === b.path) return false
+  if (a.path === '' || b.path === '') return true
+  if (kindOf(a.document)?.flat) return false
+  return a.path.startsWith(`${b.path}/`) || b.path.startsWith(`${a.path}/`)
+}

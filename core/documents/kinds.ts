@@ -1,0 +1,54 @@
+import type * as v from 'valibot'
+import { Wiring } from '../rig'
+import { Device, LinkState, Settings } from './device'
+import { Area, Plan, Position, SiteInfo, Source } from './plan'
+import { Sheet } from './sheet'
+import { Take } from './take'
+
+interface DocumentKind {
+  schema: v.GenericSchema
+  /** There is one in a site, and its key is its kind. */
+  single?: boolean
+  /** Its paths are keys, not pointers into depth. */
+  flat?: boolean
+  /** Only the server changes it: what a device told. */
+  told?: boolean
+  /** What it is called in a sentence. */
+  name: string
+}
+
+/** Everything that a site consists of. A new kind of document is one line here. */
+export const documentKinds = {
+  site: { schema: SiteInfo, single: true, name: 'site' },
+  plan: { schema: Plan, single: true, name: 'plan' },
+  wiring: { schema: Wiring, single: true, name: 'wiring' },
+  area: { schema: Area, name: 'area' },
+  source: { schema: Source, name: 'source' },
+  position: { schema: Position, name: 'position' },
+  sheet: { schema: Sheet, name: 'loudspeaker sheet' },
+  device: { schema: Device, name: 'device' },
+  settings: { schema: Settings, flat: true, name: 'settings' },
+  held: { schema: Settings, flat: true, told: true, name: 'settings in the device' },
+  link: { schema: LinkState, told: true, name: 'link' },
+  take: { schema: Take, name: 'take' },
+} as const satisfies Record<string, DocumentKind>
+export type DocumentKindId = keyof typeof documentKinds
+
+/** Every document of a site by its key: 'plan', 'source/main-l', 'settings/processor'. */
+export type Documents = Readonly<Record<string, unknown>>
+export type DocumentKey = string
+
+/** A document's kind and its own key within the kind; null for a key that names none. */
+export function splitKey(key: DocumentKey): { kind: DocumentKindId, id: string } | null {
+  const at = key.indexOf('/')
+  const kind = (at < 0 ? key : key.slice(0, at)) as DocumentKindId
+  const known: DocumentKind | undefined = Object.hasOwn(documentKinds, kind) ? documentKinds[kind] : undefined
+  if (!known || (known.single === true) !== (at < 0)) return null
+  const id = at < 0 ? kind : key.slice(at + 1)
+  return /^[\w-]{1,60}$/.test(id) ? { kind, id } : null
+}
+
+export const kindOf = (key: DocumentKey): DocumentKind | null => {
+  const at = splitKey(key)
+  return at && documentKinds[at.kind]
+}

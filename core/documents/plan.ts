@@ -1,0 +1,169 @@
+import * as v from 'valibot'
+import {
+  absorptionOf,
+  Aim,
+  Air,
+  airEnergyLoss,
+  between,
+  boundsOf,
+  eyring,
+  isInside,
+  outlineFaults,
+  OutlineSchema,
+  Place,
+  roomAreas,
+  Surface,
+} from '../acoustics'
+import type { Seconds } from '../units'
+import { hue, id, name, order } from './parts'
+import { mostSeats } from './seats'
+
+export const SiteInfo = v.strictObject({ name, archived: v.boolean(), deleted: v.boolean() })
+export type SiteInfo = v.InferOutput<typeof SiteInfo>
+
+/** One cabinet: what it is (a sheet), where it stands, where it looks. What drives it stands in the wiring. */
+export const Element = v.strictObject({ sheet: id, place: Place, aim: Aim })
+export type Element = v.InferOutput<typeof Element>
+
+/**
+ * What is tuned as one: a loudspeaker, or identical ones driven together. `hue` numbers its colour among the
+ * sources.
+ */
+export const Source = v.strictObject({
+  id,
+  name,
+  order,
+  hue,
+  elements: v.pipe(v.array(Element), v.minLength(1, 'A source needs at least one cabinet'), v.maxLength(64)),
+})
+export type Source = v.InferOutput<typeof Source>
+
+/** A place for a microphone; `dash` numbers its line style among the positions, `weight` counts in averages. */
+export const Position = v.strictObject({
+  id,
+  name,
+  order,
+  place: Place,
+  weight: between(0, 10, 'The weight', ''),
+  dash: hue,
+})
+export type Position = v.InferOutput<typeof Position>
+
+export const sides = ['front', 'back', 'left', 'right', 'floor', 'ceiling'] as const
+export type Side = (typeof sides)[number]
+
+export const areaKinds = { seating: 'Seating or standing', balcony: 'Balcony', stage: 'Stage' } as const
+
+/**
+ * A part of the floor: seats or standing room, a balcony, a stage. `floor` and `rear` are its floor's height in
+ * metres at its
+ * front and at its back; `rows` and `seats` the spacing of places along and across; `ear` the ears' height
+ * above its floor.
+ */
+export const Area = v.strictObject({
+  id,
+  name,
+  order,
+  kind: v.picklist(Object.keys(areaKinds) as (keyof typeof areaKinds)[]),
+  outline: OutlineSchema,
+  floor: between(0, 100, 'The floor', 'm'),
+  rear: between(0, 100, 'The floor at the back', 'm'),
+  rows: between(0.4, 5, 'The row spacing', 'm'),
+  seats: between(0.3, 5, 'The seat spacing', 'm'),
+  ear: between(0.5, 2.2, 'The ear height', 'm'),
+})
+export type Area = v.InferOutput<typeof Area>
+
+const length = (what: string) => between(1, 300, `The room's ${what}`, 'm')
+
+/** The room and its air. */
+export const Plan = v.strictObject({
+  room: v.strictObject({
+    size: v.strictObject({ x: length('length'), y: length('width'), z: length('height') }),
+    /**
+     * Null: the rectangle of `size`; otherwise the walls seen from above, reaching from 0 to `size` along and
+     * across.
+     */
+    outline: v.nullable(OutlineSchema),
+    surfaces: v.strictObject(Object.fromEntries(sides.map(s => [s, Surface])) as Record<Side, typeof Surface>),
+  }),
+  air: Air,
+  /** The air expected at show time. */
+  airLater: Air,
+})
+export type Plan = v.InferOutput<typeof Plan>
+
+/** Decay time per octave of a site's room (Eyring, with the air's own loss). */
+export function roomDecay({ room, air }: Pick<Plan, 'room' | 'air'>): Seconds[] {
+  const { volume, ...areas } = roomAreas(room)
+  const boundaries = sides.map(s => ({ area: areas[s], absorption: absorptionOf(room.surfaces[s]) }))
+  return eyring(volume, boundaries, airEnergyLoss(air))
+}
+
+/** Most places that the areas of a site may have together. */
+const mostPlaces = 20_000
+
+/** What stands in a room. */
+export interface Standing {
+  areas: readonly Area[]
+  sources: readonly Source[]
+  positions: readonly Position[]
+}
+
+function wallFaults({ room: { size, outline } }: Plan, areas: readonly Area[]): string[] {
+  const broken = [
+    ...(outline ? outlineFaults(outline, 'The room') : []),
+    ...areas.flatMap(a => outlineFaults(a.outline, a.name)),
+  ]
+  if (broken.length || !outline) return broken
+  const { x, y } = boundsOf(outline)
+  const fits = x[0] === 0 && y[0] === 0 && Math.abs(x[1] - size.x) <= 0.001 && Math.abs(y[1] - size.y) <= 0.001
+  if (fits) return []
+  return [`The room’s corners must reach from 0 to its length of ${size.x} m and its width of ${size.y} m.`]
+}
+
+/**
+ * Why a plan cannot be: walls that do not close, everything that stands outside the room, in words. Empty when
+ * it can.
+ */
+export function planFaults(plan: Plan, { areas, sources, positions }: Standing): string[] {
+  const broken = wallFaults(plan, areas)
+  if (broken.length) return broken
+  const { size, outline } = plan.room
+  const floor = (p: { x: number, y: number }) =>
+    p.x >= 0 && p.x <= size.x && p.y >= 0 && p.y <= size.y && (!outline || isInside(outline, p))
+  const inside = (p: Place) => p.z >= 0 && p.z <= size.z && floor(p)
+  const where = (p: Place) => `${p.x} / ${p.y} / ${p.z} m`
+  const room = `the room of ${where(size)}`
+  const places = areas.reduce((sum, a) => sum + (a.kind === 'stage' ? 0 : mostSeats(a)), 0)
+  const tooMany
+    = `The areas have ${places} places together; at most ${mostPlaces} can be drawn. `
+      + 'Set rows or seats farther apart.'
+  return [
+    ...sources.flatMap(s =>
+      s.elements.filter(e => !inside(e.place)).map(e => `${s.name} at ${where(e.place)} stands outside ${room}.`),
+    ),
+    ...positions.filter(p => !inside(p.place)).map(p => `${p.name} at ${where(p.place)} lies outside ${room}.`),
+    ...areas
+      .filter(a => !a.outline.every(floor) || Math.max(a.floor, a.rear) > size.z)
+      .map(a => `${a.name} reaches outside ${room}.`),
+    ...(places > mostPlaces ? [tooMany] : []),
+  ]
+}
+
+/**
+ * Which of a source's cabinets and a position's microphone stand elsewhere than when a take was made (by more
+ * than 5 mm).
+ */
+export function movedParts(
+  geometry: { cabinets: readonly Place[], microphone: Place },
+  source: Source,
+  position: Position,
+): { source: boolean, position: boolean } {
+  const apart = (a: Place, b: Place | undefined) => !b || Math.hypot(a.x - b.x, a.y - b.y, a.z - b.z) > 0.005
+  const count = source.elements.length !== geometry.cabinets.length
+  return {
+    source: count || source.elements.some((e, n) => apart(e.place, geometry.cabinets[n])),
+    position: apart(position.place, geometry.microphone),
+  }
+}

@@ -1,0 +1,112 @@
+import * as v from 'valibot'
+import { endpointKey, type Wiring } from '../rig'
+import { documentKinds, splitKey, type DocumentKey, type Documents } from './kinds'
+import { planFaults } from './plan'
+import { allOf, contentOf } from './site'
+
+/** A document as its schema reads it, or what is wrong with it in one sentence. */
+export function readDocument(
+  key: DocumentKey,
+  content: unknown,
+): { ok: true, content: unknown } | { ok: false, why: string } {
+  const at = splitKey(key)
+  if (!at) return { ok: false, why: `“${key.slice(0, 80)}” names no document.` }
+  const read = v.safeParse(documentKinds[at.kind].schema, content)
+  if (!read.success) {
+    const faults = read.issues.slice(0, 3).map((i) => {
+      const where = v.getDotPath(i)
+      return where ? `${where}: ${i.message}` : i.message
+    })
+    return { ok: false, why: `This ${documentKinds[at.kind].name} cannot be: ${faults.join('; ')}.` }
+  }
+  const own = (read.output as { id?: unknown }).id
+  if (own !== undefined && own !== at.id) {
+    return { ok: false, why: `A ${documentKinds[at.kind].name} keeps its own key.` }
+  }
+  return { ok: true, content: read.output }
+}
+
+/** Why cables cannot be: they run in a circle from device to device. */
+function circles({ cables }: Wiring): string[] {
+  const into = new Map<string, Set<string>>()
+  for (const [input, output] of Object.entries(cables)) {
+    const device = input.slice(0, input.lastIndexOf(':'))
+    into.set(device, (into.get(device) ?? new Set()).add(output.device))
+  }
+  const state = new Map<string, 'open' | 'done'>()
+  const closes = (device: string): boolean => {
+    if (state.get(device) === 'open') return true
+    if (state.get(device) === 'done') return false
+    state.set(device, 'open')
+    const circle = [...(into.get(device) ?? [])].some(closes)
+    state.set(device, 'done')
+    return circle
+  }
+  return [...into.keys()].some(closes) ? ['The cables run in a circle: a device would feed itself.'] : []
+}
+
+/** Drives and cables that name what is not there. */
+function looseEnds(documents: Documents, wiring: Wiring): string[] {
+  const drives = Object.keys(wiring.drives).flatMap((key) => {
+    const [source, element, band] = key.split(':')
+    const cabinet = contentOf(documents, 'source', source)?.elements[Number(element)]
+    if (!cabinet) return [`The wiring drives cabinet ${Number(element) + 1} of “${source}”, which is not there.`]
+    const sheet = contentOf(documents, 'sheet', cabinet.sheet)
+    return sheet?.bands.some(b => b.id === band) ? [] : [`“${source}” has no band “${band}” to drive.`]
+  })
+  const cables = Object.entries(wiring.cables).flatMap(([input, output]) => {
+    const [device, channel] = input.split(':') as [string, string]
+    const to = contentOf(documents, 'device', device)
+    if (to && Number(channel) >= to.capability.inputs.length)
+      return [`${to.name} has no input ${Number(channel) + 1}.`]
+    if (endpointKey(output) === input) return ['A cable needs two ends.']
+    return []
+  })
+  return [...drives, ...cables]
+}
+
+/**
+ * Why the documents of a site cannot stand beside each other after some were touched, in words. Empty when they
+ * can.
+ */
+export function siteFaults(documents: Documents, touched: readonly DocumentKey[]): string[] {
+  const kinds = new Set(touched.map(k => splitKey(k)?.kind))
+  const any = (...names: string[]) => names.some(n => kinds.has(n as 'plan'))
+  const faults: string[] = []
+  const plan = contentOf(documents, 'plan')
+  if (plan && any('plan', 'area', 'source', 'position')) {
+    const standing = {
+      areas: allOf(documents, 'area'),
+      sources: allOf(documents, 'source'),
+      positions: allOf(documents, 'position'),
+    }
+    faults.push(...planFaults(plan, standing))
+  }
+  if (any('source', 'sheet')) {
+    faults.push(
+      ...allOf(documents, 'source').flatMap(s =>
+        s.elements.flatMap(e =>
+          contentOf(documents, 'sheet', e.sheet) ? [] : [`${s.name} is of a kind “${e.sheet}” that has no sheet.`],
+        ),
+      ),
+    )
+  }
+  const wiring = contentOf(documents, 'wiring')
+  if (wiring && any('wiring', 'source', 'sheet', 'device')) {
+    faults.push(...looseEnds(documents, wiring), ...circles(wiring))
+  }
+  return [...new Set(faults), ...lostTakes(documents, touched)]
+}
+
+/** Takes whose source or position was just taken away. */
+function lostTakes(documents: Documents, touched: readonly DocumentKey[]): string[] {
+  const gone = touched
+    .filter(k => documents[k] === undefined && /^(source|position)\//.test(k))
+    .map(k => splitKey(k)!)
+  if (!gone.length) return []
+  const takes = allOf(documents, 'take')
+  return gone.flatMap(({ kind, id }) => {
+    const count = takes.filter(t => t[kind as 'source' | 'position'] === id).length
+    return count ? [`It has ${count} ${count === 1 ? 'take' : 'takes'}, which would be lost with it.`] : []
+  })
+}

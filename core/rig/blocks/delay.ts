@@ -1,0 +1,18 @@
+import * as v from 'valibot'
+import { showDelay } from '../../units'
+import { base, defineBlock, finite, Range, within } from './kind'
+
+/** A delay in seconds. */
+export const delay = defineBlock({
+  kind: 'delay',
+  capability: v.strictObject({ kind: v.literal('delay'), ...base, range: Range }),
+  value: finite,
+  name: () => 'Delay',
+  neutral: () => 0,
+  hold: ({ range }, wish, name) => within(wish, range, s => showDelay(s), name),
+  show: value => showDelay(value),
+  part: value => ({ delay: value }),
+  stales: () => true,
+  louder: () => -Infinity,
+  fields: { '': { kind: 'number', name: 'Delay', quantity: 'delay', range: c => c.range } },
+})

@@ -1,0 +1,36 @@
+import * as v from 'valibot'
+import { base, defineBlock, finite } from './kind'
+
+const mostTaps = 65_535
+
+/** Coefficients at the device's sample rate; none: the signal goes through unchanged. */
+export const Fir = v.strictObject({ on: v.boolean(), taps: v.pipe(v.array(finite), v.maxLength(mostTaps)) })
+export type Fir = v.InferOutput<typeof Fir>
+
+/** A filter by its impulse response. */
+export const fir = defineBlock({
+  kind: 'fir',
+  capability: v.strictObject({
+    kind: v.literal('fir'),
+    ...base,
+    /** Most coefficients that it takes. */
+    length: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(mostTaps)),
+  }),
+  value: Fir,
+  name: () => 'FIR filter',
+  neutral: () => ({ on: false, taps: [] }),
+  hold: ({ length }, wish, name) => {
+    if (wish.taps.length > length) {
+      throw new RangeError(`${name}: ${wish.taps.length} coefficients are too many; this device takes ${length}.`)
+    }
+    return { ...wish, taps: wish.taps.map(Math.fround) }
+  },
+  show: ({ on, taps }) => (on ? `${taps.length} ${taps.length === 1 ? 'coefficient' : 'coefficients'}` : 'off'),
+  part: ({ on, taps }) => (on && taps.length ? { taps } : {}),
+  stales: (from, to) => from.on || to.on,
+  louder: (from, to) => {
+    const most = ({ on, taps }: Fir) => (on && taps.length ? taps.reduce((sum, t) => sum + Math.abs(t), 0) : 1)
+    return 20 * Math.log10(Math.max(1e-9, most(to)) / Math.max(1e-9, most(from)))
+  },
+  fields: { on: { kind: 'switch', name: 'on' } },
+})

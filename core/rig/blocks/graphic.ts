@@ -1,0 +1,42 @@
+import * as v from 'valibot'
+import { peaking } from '../../dsp'
+import { showFrequency, showLevel } from '../../units'
+import { base, defineBlock, finite, Range, within } from './kind'
+
+const GraphicCapability = v.strictObject({
+  kind: v.literal('graphic'),
+  ...base,
+  /** Middle of each band in Hz, upwards. */
+  frequencies: v.pipe(v.array(v.pipe(finite, v.minValue(1))), v.minLength(1), v.maxLength(61)),
+  q: v.pipe(finite, v.minValue(0.1)),
+  gain: Range,
+})
+
+/** A graphic EQ: one level in dB for each of its bands. */
+export const graphic = defineBlock({
+  kind: 'graphic',
+  capability: GraphicCapability,
+  value: v.array(finite),
+  name: () => 'Graphic EQ',
+  neutral: ({ frequencies }) => frequencies.map(() => 0),
+  hold: ({ frequencies, gain }, wish, name) => {
+    if (wish.length !== frequencies.length) {
+      throw new RangeError(`${name} has ${frequencies.length} bands, not ${wish.length}.`)
+    }
+    return wish.map((level, k) => within(level, gain, showLevel, `${name} at ${showFrequency(frequencies[k]!)}`))
+  },
+  show: (value, c) => {
+    const set = value.flatMap((level, k) => (level === 0 ? [] : [{ level, f: c?.frequencies[k] }]))
+    if (!set.length) return 'flat'
+    const words = set
+      .slice(0, 3)
+      .map(({ level, f }) => (f ? `${showFrequency(f)} ${showLevel(level)}` : showLevel(level)))
+    return `${words.join(', ')}${set.length > 3 ? ` and ${set.length - 3} more` : ''}`
+  },
+  part: (value, { frequencies, q }, rate) => ({
+    sections: value.flatMap((level, k) => (level === 0 ? [] : [peaking(frequencies[k]!, level, q, rate)])),
+  }),
+  stales: () => true,
+  louder: (from, to) => Math.max(...to.map((level, k) => level - (from[k] ?? 0))),
+  fields: {},
+})

@@ -1,0 +1,25 @@
+import { band } from './band'
+import { crosspoint } from './crosspoint'
+import { delay } from './delay'
+import { fir } from './fir'
+import { gain } from './gain'
+import { graphic } from './graphic'
+import type { BlockKind } from './kind'
+import { limiter } from './limiter'
+import { mute } from './mute'
+import { pass } from './pass'
+import { polarity } from './polarity'
+import { select } from './select'
+
+export { Band, bandActs, bandTypes, type BandCapability, type BandType } from './band'
+export { Range, type BlockCapability, type BlockKind, type Field, type Held, type Part } from './kind'
+export { defineBlock } from './kind'
+export { type Fir } from './fir'
+export { type Limiter } from './limiter'
+export { familyName, Pass, type PassCapability } from './pass'
+export { type SelectCapability } from './select'
+
+/** Every kind of block that Kovrin knows, by its name: the one list. */
+export const blockKinds = new Map<string, BlockKind>(
+  [select, gain, mute, polarity, delay, pass, band, graphic, fir, limiter, crosspoint].map(k => [k.kind, k]),
+)

@@ -1,0 +1,100 @@
+import * as v from 'valibot'
+import type { Section } from '../../dsp'
+import { toStep, type Decibels, type Hertz, type QuantityId, type Ratio, type Seconds } from '../../units'
+
+/** A numeric range as a device holds it; `step` is the smallest change that it can make. */
+export const Range = v.pipe(
+  v.strictObject({ min: v.number(), max: v.number(), step: v.pipe(v.number(), v.minValue(1e-9)) }),
+  v.check(r => r.max > r.min, 'A range must end above its start'),
+)
+export type Range = v.InferOutput<typeof Range>
+
+export const finite = v.pipe(v.number('must be a number'), v.finite('must be a number'))
+
+/**
+ * What every block of a capability says: its kind, its address in its strip, and how many of it stand in a row
+ * there.
+ */
+export const base = {
+  id: v.pipe(v.string(), v.regex(/^[\w-]+$/, 'An address has letters, digits, _ and -')),
+  count: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(64))),
+}
+
+/** What a block does to a signal. Missing parts do nothing; `gain` 0 is silence. */
+export interface Part {
+  sections?: Section[]
+  gain?: Ratio
+  delay?: Seconds
+  taps?: readonly number[]
+}
+
+/** One number, choice or switch of a block's value, as an editor shows it. */
+export type Field<C>
+  = | { kind: 'number', name: string, quantity: QuantityId, range: (capability: C) => Range }
+    | { kind: 'choice', name: string, options: (capability: C) => { id: string | number, name: string }[] }
+    | { kind: 'switch', name: string }
+
+/**
+ * One kind of thing in a signal path. Everything that is known of it stands in its one file: what a device may
+ * say of it
+ * (`capability`), what can be set (`value`), what it is while nobody has set it, what a device would keep of a wish,
+ * its words, and what it does to sound. Add a file and its line in `index.ts`, and the whole of Kovrin knows it.
+ */
+export interface BlockDefinition<C, V> {
+  kind: string
+  capability: v.GenericSchema<unknown, C>
+  value: v.GenericSchema<unknown, V>
+  /** 'Gain'; `index` counts from 0 where several stand in a row. */
+  name: (capability: C, index: number) => string
+  neutral: (capability: C, index: number) => V
+  /** What the device would keep of a wish of the right shape. Throws RangeError with what is allowed. */
+  hold: (capability: C, wish: V, name: string) => V
+  show: (value: V, capability: C | null) => string
+  part: (value: V, capability: C, sampleRate: Hertz) => Part
+  /** Whether a take is no longer true after this change. */
+  stales: (from: V, to: V) => boolean
+  /** How much louder the change can make a sound at most; -Infinity: not at all, Infinity: from silence. */
+  louder: (from: V, to: V) => Decibels
+  /** The value's parts as an editor shows them; '' names a value that is one number or switch. */
+  fields: Record<string, Field<C>>
+}
+
+/** A block kind whose types have been left behind: what tables hold. */
+export type BlockKind = BlockDefinition<BlockCapability, unknown>
+export interface BlockCapability {
+  kind: string
+  id: string
+  count?: number | undefined
+}
+
+/** What a device would hold of a wished value, or why it cannot. */
+export type Held = { ok: true, value: unknown } | { ok: false, why: string }
+
+/** Leaves the types of a definition behind, and checks the shape of a wish before the block itself looks at it. */
+export function defineBlock<C extends BlockCapability, V>(definition: BlockDefinition<C, V>): BlockKind {
+  const { hold } = definition
+  return {
+    ...definition,
+    hold: (capability: C, wish: unknown, name: string) =>
+      hold(capability, shaped(definition.value, wish, name), name),
+  } as unknown as BlockKind
+}
+
+function shaped<V>(schema: v.GenericSchema<unknown, V>, wish: unknown, name: string): V {
+  const read = v.safeParse(schema, wish)
+  if (read.success) return read.output
+  const { root, nested } = v.flatten(read.issues)
+  const parts = Object.entries((nested ?? {}) as Record<string, string[]>).map(
+    ([key, words]) => `${key}: ${words[0]}`,
+  )
+  throw new RangeError(`${name} is not understood: ${root?.[0] ?? parts.join('; ')}.`)
+}
+
+/** `value` on the device's steps. Throws RangeError with the range when it lies outside. */
+export function within(value: number, range: Range, show: (value: number) => string, name: string): number {
+  if (value < range.min - range.step / 2 || value > range.max + range.step / 2) {
+    const allowed = `${show(range.min)} to ${show(range.max)} is allowed`
+    throw new RangeError(`${name} ${show(value)} is out of range: ${allowed}.`)
+  }
+  return Math.min(range.max, Math.max(range.min, toStep(value, range.step)))
+}

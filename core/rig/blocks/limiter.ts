@@ -1,0 +1,74 @@
+import * as v from 'valibot'
+import { showDelay, showLevel } from '../../units'
+import { base, defineBlock, finite, Range, within } from './kind'
+
+const detectors = ['peak', 'rms'] as const
+
+/** Threshold in dBFS; attack, hold and release in seconds. */
+export const Limiter = v.strictObject({
+  on: v.boolean(),
+  detector: v.picklist(detectors),
+  threshold: finite,
+  attack: finite,
+  hold: finite,
+  release: finite,
+})
+export type Limiter = v.InferOutput<typeof Limiter>
+
+const LimiterCapability = v.strictObject({
+  kind: v.literal('limiter'),
+  ...base,
+  detectors: v.pipe(v.array(v.picklist(detectors)), v.minLength(1)),
+  threshold: Range,
+  attack: Range,
+  hold: Range,
+  release: Range,
+})
+
+/** A limiter. Below its threshold it does nothing to a response; what it does above depends on the sound. */
+export const limiter = defineBlock({
+  kind: 'limiter',
+  capability: LimiterCapability,
+  value: Limiter,
+  name: ({ count }, index) => (count ? `Limiter ${index + 1}` : 'Limiter'),
+  neutral: c => ({
+    on: false,
+    detector: c.detectors[0]!,
+    threshold: c.threshold.max,
+    attack: c.attack.min,
+    hold: c.hold.min,
+    release: c.release.max,
+  }),
+  hold: (c, wish, name) => {
+    if (!c.detectors.includes(wish.detector)) {
+      throw new RangeError(
+        `${name}: this device has no ${wish.detector} detector; it has ${c.detectors.join(', ')}.`,
+      )
+    }
+    const time = (value: number, range: Range, what: string) =>
+      within(value, range, s => showDelay(s), `${name} ${what}`)
+    return {
+      ...wish,
+      threshold: within(wish.threshold, c.threshold, showLevel, `${name} threshold`),
+      attack: time(wish.attack, c.attack, 'attack'),
+      hold: time(wish.hold, c.hold, 'hold'),
+      release: time(wish.release, c.release, 'release'),
+    }
+  },
+  show: ({ on, detector, threshold, attack, release }) =>
+    on ? `${detector} ${showLevel(threshold)}FS, ${showDelay(attack)} / ${showDelay(release, 0)}` : 'off',
+  part: () => ({}),
+  stales: () => false,
+  louder: (from, to) => {
+    if (!from.on) return -Infinity
+    return to.on ? to.threshold - from.threshold : Infinity
+  },
+  fields: {
+    on: { kind: 'switch', name: 'on' },
+    detector: { kind: 'choice', name: 'detector', options: c => c.detectors.map(id => ({ id, name: id })) },
+    threshold: { kind: 'number', name: 'threshold', quantity: 'level', range: c => c.threshold },
+    attack: { kind: 'number', name: 'attack', quantity: 'delay', range: c => c.attack },
+    hold: { kind: 'number', name: 'hold', quantity: 'delay', range: c => c.hold },
+    release: { kind: 'number', name: 'release', quantity: 'delay', range: c => c.release },
+  },
+})

@@ -1,0 +1,17 @@
+import * as v from 'valibot'
+import { base, defineBlock } from './kind'
+
+/** Silence, or not. Whether a path sounds at the moment says nothing about its filters: takes stay true. */
+export const mute = defineBlock({
+  kind: 'mute',
+  capability: v.strictObject({ kind: v.literal('mute'), ...base }),
+  value: v.boolean('must be true or false'),
+  name: () => 'Mute',
+  neutral: () => false,
+  hold: (_, wish) => wish,
+  show: value => (value ? 'muted' : 'open'),
+  part: value => (value ? { gain: 0 } : {}),
+  stales: () => false,
+  louder: (from, to) => (from && !to ? Infinity : -Infinity),
+  fields: { '': { kind: 'switch', name: 'Mute' } },
+})

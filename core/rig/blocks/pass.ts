@@ -1,0 +1,83 @@
+import * as v from 'valibot'
+import { classical, families, type Family } from '../../dsp'
+import { showFrequency } from '../../units'
+import { base, defineBlock, finite, Range, within } from './kind'
+
+const order = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(8))
+const orders = Object.fromEntries(families.map(f => [f, v.optional(v.array(order))]))
+
+export const PassCapability = v.strictObject({
+  kind: v.literal('pass'),
+  ...base,
+  side: v.picklist(['high', 'low']),
+  /** The orders (6 dB an octave each) of every family that it has. */
+  orders: v.strictObject(orders as Record<Family, v.OptionalSchema<v.ArraySchema<typeof order, undefined>, undefined>>),
+  frequency: Range,
+})
+export type PassCapability = v.InferOutput<typeof PassCapability>
+
+/** High- or low-pass: `order` times 6 dB an octave, frequency in Hz. */
+export const Pass = v.strictObject({
+  on: v.boolean(),
+  family: v.picklist(families),
+  order: v.pipe(v.number(), v.integer()),
+  frequency: finite,
+})
+export type Pass = v.InferOutput<typeof Pass>
+
+const familyNames: Record<Family, string> = {
+  'butterworth': 'Butterworth',
+  'linkwitz-riley': 'Linkwitz–Riley',
+  'bessel': 'Bessel',
+}
+export const familyName = (family: Family): string => familyNames[family]
+
+function checkKind({ orders }: PassCapability, { family, order }: Pass, name: string) {
+  const offered = orders[family]
+  if (!offered?.length) {
+    throw new RangeError(`${name}: this device has no ${family}; it has ${Object.keys(orders).join(', ')}.`)
+  }
+  if (offered.includes(order)) return
+  const slopes = offered.map(o => 6 * o).join(', ')
+  throw new RangeError(`${name}: ${6 * order} dB an octave is not offered for ${family}; ${slopes} are.`)
+}
+
+const usual = { high: 80, low: 16_000 }
+
+/** A classical high- or low-pass. */
+export const pass = defineBlock({
+  kind: 'pass',
+  capability: PassCapability,
+  value: Pass,
+  name: ({ side }) => (side === 'high' ? 'High-pass' : 'Low-pass'),
+  neutral: ({ orders, side, frequency }) => {
+    const family = families.find(f => orders[f]?.length)!
+    const offered = orders[family]!
+    const f = Math.min(frequency.max, Math.max(frequency.min, usual[side]))
+    return { on: false, family, order: offered.includes(4) ? 4 : offered[0]!, frequency: f }
+  },
+  hold: (capability, wish, name) => {
+    checkKind(capability, wish, name)
+    return { ...wish, frequency: within(wish.frequency, capability.frequency, showFrequency, `${name} frequency`) }
+  },
+  show: ({ on, family, order, frequency }) =>
+    on ? `${familyName(family)} ${6 * order} dB/oct at ${showFrequency(frequency)}` : 'off',
+  part: ({ on, family, order, frequency }, { side }, rate) =>
+    on ? { sections: classical(family, side, order, frequency, rate) } : {},
+  stales: (from, to) => from.on || to.on,
+  louder: (from, to) => (from.on || to.on ? 6 : -Infinity),
+  fields: {
+    on: { kind: 'switch', name: 'on' },
+    frequency: { kind: 'number', name: 'frequency', quantity: 'frequency', range: c => c.frequency },
+    family: {
+      kind: 'choice',
+      name: 'family',
+      options: c => families.filter(f => c.orders[f]?.length).map(id => ({ id, name: familyName(id) })),
+    },
+    order: {
+      kind: 'choice',
+      name: 'slope',
+      options: c => [...new Set(Object.values(c.orders).flat())].map(o => ({ id: o!, name: `${6 * o!} dB/oct` })),
+    },
+  },
+})

@@ -1,0 +1,31 @@
+import * as v from 'valibot'
+import { base, defineBlock } from './kind'
+
+export const SelectCapability = v.strictObject({
+  kind: v.literal('select'),
+  ...base,
+  /** Connectors that can be listened to: `port` counts the device's inputs from 0. */
+  options: v.pipe(
+    v.array(v.strictObject({ id: v.string(), name: v.string(), port: v.pipe(v.number(), v.integer(), v.minValue(0)) })),
+    v.minLength(1),
+  ),
+})
+export type SelectCapability = v.InferOutput<typeof SelectCapability>
+
+/** Which of several connectors a strip listens to. It does nothing to the sound that comes from there. */
+export const select = defineBlock({
+  kind: 'select',
+  capability: SelectCapability,
+  value: v.string('must be the name of a connector'),
+  name: () => 'Source',
+  neutral: ({ options }) => options[0]!.id,
+  hold: ({ options }, wish, name) => {
+    if (options.some(o => o.id === wish)) return wish
+    throw new RangeError(`${name}: there is no “${wish}”; there are ${options.map(o => o.id).join(', ')}.`)
+  },
+  show: (value, c) => c?.options.find(o => o.id === value)?.name ?? value,
+  part: () => ({}),
+  stales: () => true,
+  louder: () => Infinity,
+  fields: { '': { kind: 'choice', name: 'Source', options: c => c.options } },
+})

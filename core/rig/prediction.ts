@@ -1,0 +1,160 @@
+import { addTo, applyGainAndDelay, copyOf, divide, multiply, unity, type Curve } from '../dsp'
+import type { Seconds } from '../units'
+import { parametersOf, type Parameter } from './parameters'
+import { parametersIn, routeTo, type Rig, type RigDevice, type Step } from './path'
+import { applyBlock, pathResponse } from './response'
+import { valueOf, type Settings } from './settings'
+import type { Moved, Then } from './snapshot'
+import { outputsOf, type Endpoint } from './wiring'
+
+const silent = (p: Parameter, value: unknown, rate: number) => p.kind.part(value, p.capability, rate).gain === 0
+
+/** One device with whatever silences it now, and did not then, as it was then. */
+function opened({ capability, settings }: RigDevice, then: Settings | undefined): RigDevice {
+  const next: Record<string, unknown> = { ...settings }
+  for (const [path, p] of parametersOf(capability)) {
+    if (settings[path] === undefined && then?.[path] === undefined) continue
+    if (!silent(p, valueOf(settings, p), capability.sampleRate)) continue
+    const before = then && valueOf(then, p)
+    next[path] = before !== undefined && !silent(p, before, capability.sampleRate) ? before : p.neutral
+  }
+  return { capability, settings: next }
+}
+
+/**
+ * The rig with its mutes open and its missing crosspoints as they were in `like`: whether a source sounds at
+ * the moment says
+ * nothing about what its filters do.
+ */
+export const asIfSounding = (rig: Rig, like: Rig): Rig => ({
+  ...rig,
+  devices: Object.fromEntries(
+    Object.entries(rig.devices).map(([id, device]) => [id, opened(device, like.devices[id]?.settings)]),
+  ),
+})
+
+/** What a position will read after an edit, as far as a take can tell. */
+export interface Prediction {
+  curve: Curve
+  /** Edits that it cannot foresee, because they change only some of the outputs that sounded together. */
+  unforeseen: Moved[]
+}
+
+/** A kept curve with how it was made; `delay` was taken out of its phase. */
+export interface Measured {
+  curve: Curve
+  delay: Seconds
+  then: Then
+  source: string
+  /** The one output that sounded; null: all of the source's. */
+  only: Endpoint | null
+}
+
+/**
+ * What a take will read with the settings of `now`: the take times (path now / path then). Where several
+ * outputs sounded together
+ * and are no longer treated alike, the take's own part in each is not known: then only what is common to them
+ * is predicted, and
+ * `moved` (from `staleness`) tells which edits are left out.
+ */
+export function predict(take: Measured, now: Rig, moved: readonly Moved[]): Prediction {
+  const { then, source, only, curve } = take
+  const outputs = only ? [only] : outputsOf(then.rig.wiring, source)
+  const was = asIfSounding(then.rig, then.rig)
+  const is = asIfSounding(now, then.rig)
+  const f = curve.frequencies
+  const ratios = outputs.map(to => divide(pathResponse(is, then.from, to, f), pathResponse(was, then.from, to, f)))
+  const first = ratios[0]
+  if (!first) return { curve, unforeseen: [...moved] }
+  if (ratios.every(r => alike(first, r))) return { curve: multiply(curve, first), unforeseen: [] }
+  const routes = outputs.map(to => routeTo(was, then.from, to))
+  const common = commonParts(routes, was, is)
+  return { curve: multiply(curve, common.ratio(f)), unforeseen: moved.filter(m => !common.has(m.device, m.path)) }
+}
+
+/** Largest difference of two outputs' responses, relative, under which they count as treated alike. */
+const mostApart = 1e-4
+
+function alike(a: Curve, b: Curve): boolean {
+  for (let k = 0; k < a.re.length; k++) {
+    const apart = Math.hypot(a.re[k]! - b.re[k]!, a.im[k]! - b.im[k]!)
+    if (apart > mostApart * Math.max(1e-9, Math.hypot(a.re[k]!, a.im[k]!))) return false
+  }
+  return true
+}
+
+interface Place {
+  device: string
+  parameter: Parameter
+}
+/**
+ * Every parameter on a route by the role that it plays there: the same block of parallel channels has the same
+ * role.
+ */
+function rolesOf(route: readonly Step[], rig: Rig): Map<string, Place> {
+  const roles = new Map<string, Place>()
+  route.forEach(({ device, strip, point }, n) => {
+    if (point) roles.set(`${n} point`, { device, parameter: point })
+    for (const parameter of parametersIn(rig.devices[device]!.capability, strip)) {
+      roles.set(`${n} ${parameter.block}`, { device, parameter })
+    }
+  })
+  return roles
+}
+
+/** What the edits of parallel routes have in common, as a ratio; and which parameters belong to it. */
+function commonParts(routes: readonly (Step[] | null)[], was: Rig, is: Rig) {
+  const roles = routes.map(r => (r ? rolesOf(r, was) : new Map<string, Place>()))
+  const valueIn = (rig: Rig, { device, parameter }: Place) => {
+    const { settings } = rig.devices[device] ?? { settings: {} }
+    return JSON.stringify(valueOf(settings, parameter))
+  }
+  const rateOf = (place: Place) => was.devices[place.device]!.capability.sampleRate
+  const shared = [...roles[0]!].filter(([role, place]) =>
+    roles.every((other) => {
+      const twin = other.get(role)
+      return (
+        twin !== undefined
+        && rateOf(twin) === rateOf(place)
+        && valueIn(was, twin) === valueIn(was, place)
+        && valueIn(is, twin) === valueIn(is, place)
+      )
+    }),
+  )
+  const names = new Set(
+    roles.flatMap(r => shared.map(([role]) => r.get(role)!)).map(p => `${p.device}${p.parameter.path}`),
+  )
+  return {
+    has: (device: string, path: string) => names.has(`${device}${path}`),
+    ratio(frequencies: Float64Array): Curve {
+      const product = (rig: Rig) => {
+        const curve = unity(frequencies)
+        for (const [, { device, parameter }] of shared) {
+          const { settings } = rig.devices[device] ?? { settings: {} }
+          applyBlock(curve, parameter, valueOf(settings, parameter), was.devices[device]!.capability.sampleRate)
+        }
+        return curve
+      }
+      return divide(product(is), product(was))
+    },
+  }
+}
+
+/**
+ * What a source as a whole will read, from takes of each of its outputs alone at the same place: their complex
+ * sum, each with its
+ * own path's edit and its own time. `delay` is taken out of the phase of the sum. All curves must share a grid
+ * and a clock.
+ * Throws RangeError when there is nothing to sum.
+ */
+export function predictSum(parts: readonly Measured[], now: Rig, delay: Seconds): Curve {
+  let sum: Curve | null = null
+  for (const part of parts) {
+    const curve = copyOf(predict(part, now, []).curve)
+    applyGainAndDelay(curve, 1, part.delay - delay)
+    if (sum) addTo(sum, curve)
+    else sum = { ...curve, coherence: null }
+  }
+  if (!sum) throw new RangeError('There is no take to sum.')
+  return sum
+}

@@ -1,0 +1,17 @@
+import { contentOf } from '../../../../../../core/documents'
+import { takeClaim } from '../../../../../links/claims'
+import { lookAtDevices } from '../../../../../links/links'
+import { actorOf } from '../../../../../store/actor'
+import { writeLog } from '../../../../../store/log'
+
+/** Lets this site drive the device from now on, and no other. */
+export default defineEventHandler(async (event) => {
+  const { site, device, documents } = await deviceAsked(event)
+  const { address, name } = contentOf(documents, 'device', device)!
+  const had = address ? await takeClaim(address, site, device) : null
+  const other = had && await actorOf(had.site).read()
+  const from = other ? contentOf(other.documents, 'site')?.name ?? had.site : null
+  if (from !== null) await writeLog(site, asker(event).who, `Took ${name} over from “${from}”.`)
+  await lookAtDevices()
+  return { from }
+})

@@ -1,0 +1,9 @@
+import { leaseLasts, renewLease } from '../../../../leases/leases'
+
+/** The owner is still there. */
+export default defineEventHandler(async (event) => {
+  const id = param(event, 'lease')
+  if (!(await renewLease(param(event, 'site'), id)))
+    throw notFound(`temporary state “${id}”: it has ended and was put back`)
+  return { id, seconds: leaseLasts }
+})

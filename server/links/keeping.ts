@@ -1,0 +1,147 @@
+import { contentOf, type Documents, type Edit, type LinkState } from '../../core/documents'
+import {
+  compact,
+  differences,
+  misfits,
+  parametersOf,
+  showParameter,
+  parameterName,
+  type Capability,
+  type Settings,
+} from '../../core/rig'
+import { equal } from '../../core/units'
+import { actorOf, type Doing, type Prepared } from '../store/actor'
+import type { Told } from './driver'
+
+const doing = (origin: Doing['origin'], who: string): Doing => ({
+  who,
+  person: 'device',
+  gesture: null,
+  origin,
+  live: false,
+  undo: 'none',
+})
+const atTheDevice = doing('device', 'At the device')
+const confirmed = doing('sent', 'The device')
+
+/**
+ * One value as the device holds it now; a draft that had no change of its own follows what was changed at the
+ * device.
+ */
+function heldEdits(now: Documents, device: string, capability: Capability, { path, value, by }: Told): Edit[] {
+  const held = contentOf(now, 'held', device) ?? {}
+  const draft = contentOf(now, 'settings', device) ?? {}
+  const parameter = parametersOf(capability).get(path)
+  const kept = parameter && equal(value, parameter.neutral) ? undefined : value
+  const old = held[path]
+  if (equal(old, kept)) return []
+  const edits: Edit[] = [{ document: `held/${device}`, path, old, new: kept }]
+  if (by === 'device' && equal(draft[path], old))
+    edits.push({ document: `settings/${device}`, path, old, new: kept })
+  return edits
+}
+
+/** Keeps what a device told, in its order; of several values of one parameter only the last is news. */
+export async function keepTold(site: string, device: string, told: readonly Told[]) {
+  const last = new Map<string, Told>()
+  for (const t of told) {
+    const before = last.get(t.path)
+    last.delete(t.path)
+    last.set(t.path, before && t.by === 'sent' && before.by === 'device' ? { ...t } : t)
+  }
+  await actorOf(site).do((now): Prepared => {
+    const record = contentOf(now, 'device', device)
+    if (!record || !contentOf(now, 'held', device)) return { ok: true, hand: 'server', parts: [] }
+    const parts = [...last.values()].map(t => ({
+      edits: heldEdits(now, device, record.capability, t),
+      doing: t.by === 'sent' ? confirmed : atTheDevice,
+    }))
+    return { ok: true, hand: 'server', parts: parts.filter(p => p.edits.length) }
+  })
+}
+
+/**
+ * A draft after its device was read: its own changes stay, what had none follows. A draft that nobody began
+ * takes all over.
+ */
+function draftEdits(now: Documents, device: string, capability: Capability, read: Settings): Edit[] {
+  const held = contentOf(now, 'held', device)
+  const draft = contentOf(now, 'settings', device) ?? {}
+  const document = `settings/${device}`
+  if (!held) {
+    const untouched = Object.keys(draft).length === 0
+    return untouched && Object.keys(read).length ? [{ document, path: '', old: draft, new: read }] : []
+  }
+  return differences(capability, held, read).flatMap(({ path }): Edit[] =>
+    equal(draft[path], held[path]) && !equal(draft[path], read[path])
+      ? [{ document, path, old: draft[path], new: read[path] }]
+      : [],
+  )
+}
+
+/**
+ * Keeps a whole reading of a device: differences from what it held go into the history one by one. A device
+ * that comes back with other
+ * channels, bands or firmware is taken as it is; gives what of the draft no longer fits it, in words.
+ */
+export async function keepRead(
+  site: string,
+  device: string,
+  capability: Capability,
+  settings: Settings,
+): Promise<string[]> {
+  const read = compact(capability, settings)
+  let left: string[] = []
+  const outcome = await actorOf(site).do((now): Prepared => {
+    const record = contentOf(now, 'device', device)
+    if (!record) return { ok: true, hand: 'server', parts: [] }
+    const held = contentOf(now, 'held', device)
+    const edits: Edit[] = []
+    const isOther = !equal(record.capability, capability)
+    if (isOther)
+      edits.push({ document: `device/${device}`, path: '/capability', old: record.capability, new: capability })
+    edits.push(...draftEdits(now, device, capability, read))
+    if (!held || isOther) {
+      if (!equal(held, read)) edits.push({ document: `held/${device}`, path: '', old: held, new: read })
+    }
+    else {
+      edits.push(
+        ...differences(capability, held, read).map(({ path }) => ({
+          document: `held/${device}`,
+          path,
+          old: held[path],
+          new: read[path],
+        })),
+      )
+    }
+    const draft = contentOf(now, 'settings', device) ?? {}
+    left = misfits(capability, draft).map(
+      m =>
+        `${parameterName(record.capability, m.path)} ${showParameter(record.capability, m.path, m.value)}: ${m.why}`,
+    )
+    // the capability first: what follows is read by it
+    return { ok: true, hand: 'server', parts: edits.length ? [{ edits, doing: atTheDevice }] : [] }
+  })
+  if (!outcome.ok) throw new Error(`What it holds could not be kept: ${outcome.why}`)
+  return left
+}
+
+/** Keeps and tells the state of a link. */
+export async function keepLink(
+  site: string,
+  device: string,
+  state: LinkState['state'],
+  why: string | null,
+  left: string[],
+) {
+  await actorOf(site).do((now): Prepared => {
+    const old = contentOf(now, 'link', device)
+    if (!contentOf(now, 'device', device)) return { ok: true, hand: 'server', parts: [] }
+    if (old && old.state === state && old.why === why && equal(old.misfits, left))
+      return { ok: true, hand: 'server', parts: [] }
+    const since = old?.state === state ? old.since : new Date().toISOString()
+    const next: LinkState = { state, why, since, misfits: left }
+    const edit = { document: `link/${device}`, path: '', old, new: next }
+    return { ok: true, hand: 'server', parts: [{ edits: [edit], doing: doing('link', 'Kovrin') }] }
+  })
+}

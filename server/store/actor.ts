@@ -1,0 +1,298 @@
+import { and, asc, eq, gt } from 'drizzle-orm'
+import {
+  hear,
+  planEdits,
+  type Change,
+  type Documents,
+  type Edit,
+  type Hand,
+  type Mirror,
+  type Refusal,
+} from '../../core/documents'
+import { equal } from '../../core/units'
+import { onBus, onBusBack } from './bus'
+import { database, onDatabaseLost, type Transaction } from './client'
+import { changes, documents, sites, type UndoState } from './schema'
+import { writeChanges, type Mark, type Row } from './write'
+
+/** Who does something, as what part of what, and whether it can be taken back. */
+export interface Doing {
+  who: string
+  person: string
+  gesture: string | null
+  origin: Change['origin']
+  live: boolean
+  undo: UndoState
+}
+
+/**
+ * What a job makes of the documents as they stand: changes, or the reason for none. It may be asked again after
+ * a newer change.
+ */
+export type Prepared
+  = | {
+    ok: true
+    parts: { edits: readonly Edit[], doing: Doing }[]
+    hand: Hand
+    marks?: Mark[]
+    also?: (tx: Transaction) => Promise<void>
+  }
+  | ({ ok: false } & Refusal)
+export type Prepare = (now: Documents, number: number) => Prepared | Promise<Prepared>
+export type Outcome = { ok: true, changes: Change[], documents: Documents } | ({ ok: false } & Refusal)
+
+interface Job {
+  prepare: Prepare
+  resolve: (outcome: Outcome) => void
+  reject: (error: unknown) => void
+}
+export type ChangesListener = (changes: readonly Change[], documents: Documents) => void
+
+/** Another server's change came first: the transaction is taken back. */
+class Quicker extends Error {}
+
+/** Most jobs that go into one commit. */
+const mostTogether = 200
+const mostTries = 20
+
+export const asChange = (row: typeof changes.$inferSelect): Change => ({
+  number: row.number,
+  document: row.document,
+  path: row.path,
+  ...('old' in row.value ? { old: row.value.old } : {}),
+  ...('new' in row.value ? { new: row.value.new } : {}),
+  gesture: row.gesture,
+  who: row.who,
+  person: row.person,
+  origin: row.origin,
+  live: row.live,
+  at: row.at.toISOString(),
+})
+
+/** Changes of a site after a number, in order, at most `most`. */
+export async function changesAfter(site: string, number: number, most = 5000): Promise<Change[]> {
+  const rows = await database()
+    .select()
+    .from(changes)
+    .where(and(eq(changes.siteId, site), gt(changes.number, number)))
+    .orderBy(asc(changes.number))
+    .limit(most)
+  return rows.map(asChange)
+}
+
+/**
+ * One site as this server knows it: the only way to its documents. Jobs are done in order; those that wait
+ * while others are written go
+ * into the next commit together. Every change that is stored, here or by another server, is told to the
+ * listeners once and in order.
+ */
+export class SiteActor {
+  private mirror: Mirror | null = null
+  private readonly queue: Job[] = []
+  private busy = false
+  private following: Promise<void> | null = null
+  private readonly listeners = new Set<ChangesListener>()
+
+  constructor(readonly site: string) {}
+
+  /** The documents as they are stored; null where there is no such site. */
+  async read(): Promise<Mirror | null> {
+    if (this.mirror) return this.mirror
+    return database().transaction(
+      async (tx) => {
+        const [site] = await tx.select({ number: sites.number }).from(sites).where(eq(sites.id, this.site))
+        if (!site) return null
+        const rows = await tx
+          .select({ key: documents.key, content: documents.content })
+          .from(documents)
+          .where(eq(documents.siteId, this.site))
+        const read = { number: site.number, documents: Object.fromEntries(rows.map(r => [r.key, r.content])) }
+        if (!this.mirror || this.mirror.number < read.number) this.mirror = read
+        return this.mirror
+      },
+      { isolationLevel: 'repeatable read' },
+    )
+  }
+
+  /** Number of the newest change that this server knows; 0 before anything was read. */
+  get number(): number {
+    return this.mirror?.number ?? 0
+  }
+
+  listen(listener: ChangesListener): () => void {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  /** Does a job in its turn; refusals come back as outcomes, faults of the database as rejections. */
+  do(prepare: Prepare): Promise<Outcome> {
+    return new Promise((resolve, reject) => {
+      this.queue.push({ prepare, resolve, reject })
+      if (!this.busy) void this.work()
+    })
+  }
+
+  /** Takes in what other servers stored. */
+  follow(): Promise<void> {
+    this.following ??= this.fetch().finally(() => {
+      this.following = null
+    })
+    return this.following
+  }
+
+  private async fetch() {
+    if (!this.mirror) return
+    for (;;) {
+      const fresh = await changesAfter(this.site, this.mirror.number, 1000)
+      this.take(fresh)
+      if (fresh.length < 1000) return
+    }
+  }
+
+  private take(fresh: readonly Change[]) {
+    if (!this.mirror) return
+    const heard = hear(this.mirror, fresh)
+    if (heard.state === 'gap') throw new Error(`Changes of ${this.site} after ${this.mirror.number} are missing.`)
+    if (heard.state !== 'taken') return
+    this.mirror = heard.mirror
+    for (const listener of this.listeners) listener(heard.changes, heard.mirror.documents)
+  }
+
+  /** Forgets what it knows: after a fault of the database nothing is certain. */
+  forget() {
+    if (!this.busy) this.mirror = null
+  }
+
+  private async work() {
+    this.busy = true
+    try {
+      for (let tries = 0; this.queue.length;) {
+        const jobs = this.queue.splice(0, mostTogether)
+        const rest = await this.together(jobs)
+        tries = rest.length === jobs.length ? tries + 1 : 0
+        if (tries > mostTries)
+          for (const job of rest) job.reject(new Error('Another server changes this site all the time.'))
+        else this.queue.unshift(...rest)
+      }
+    }
+    finally {
+      this.busy = false
+    }
+  }
+
+  /** Does jobs as one commit; gives those that must be done again because another server was quicker. */
+  private async together(jobs: readonly Job[]): Promise<Job[]> {
+    const accepted: { job: Job, changes: Change[] }[] = []
+    try {
+      const base = await this.read()
+      if (!base) {
+        for (const job of jobs)
+          job.resolve({ ok: false, status: 'missing', why: `There is no site “${this.site}”.` })
+        return []
+      }
+      let now = base
+      const rows: Row[] = []
+      const marks: Mark[] = []
+      const also: ((tx: Transaction) => Promise<void>)[] = []
+      for (const job of jobs) {
+        const made = await this.prepared(job, now)
+        if (!made) continue
+        accepted.push({ job, changes: made.rows.map(r => r.change) })
+        rows.push(...made.rows)
+        marks.push(...made.marks)
+        if (made.also) also.push(made.also)
+        now = made.mirror
+      }
+      const write = (tx: Parameters<typeof writeChanges>[0]) =>
+        writeChanges(tx, this.site, base.number, rows, now.documents, marks)
+      if (rows.length || also.length) {
+        const stored = also.length ? await this.withMore(also, rows.length ? write : null) : await write(database())
+        if (!stored) {
+          await this.follow()
+          return accepted.map(a => a.job)
+        }
+      }
+      this.take(rows.map(r => r.change))
+      for (const { job, changes } of accepted) job.resolve({ ok: true, changes, documents: now.documents })
+      return []
+    }
+    catch (error) {
+      this.mirror = null
+      for (const job of accepted.length ? accepted.map(a => a.job) : jobs) job.reject(error)
+      return []
+    }
+  }
+
+  /** Changes with what goes into the same commit; false, and nothing stored, when another server was quicker. */
+  private async withMore(
+    also: readonly ((tx: Transaction) => Promise<void>)[],
+    write: ((tx: Transaction) => Promise<boolean>) | null,
+  ): Promise<boolean> {
+    try {
+      await database().transaction(async (tx) => {
+        for (const job of also) await job(tx)
+        if (write && !(await write(tx))) throw new Quicker()
+      })
+      return true
+    }
+    catch (error) {
+      if (error instanceof Quicker) return false
+      throw error
+    }
+  }
+
+  private async prepared(job: Job, now: Mirror) {
+    let made: Prepared
+    try {
+      made = await job.prepare(now.documents, now.number)
+    }
+    catch (error) {
+      job.reject(error)
+      return null
+    }
+    if (!made.ok) {
+      job.resolve(made)
+      return null
+    }
+    let mirror = now
+    const rows: Row[] = []
+    for (const { edits, doing } of made.parts) {
+      const planned = planEdits(mirror.documents, edits, made.hand)
+      if (!planned.ok) {
+        job.resolve(planned)
+        return null
+      }
+      const { undo, ...rest } = doing
+      const at = new Date().toISOString()
+      const kept = planned.edits.filter(e => !equal(e.old, e.new))
+      const before = mirror.number
+      rows.push(...kept.map((edit, k) => ({ change: { ...edit, ...rest, at, number: before + k + 1 }, undo })))
+      mirror = { number: before + kept.length, documents: planned.documents }
+    }
+    return { rows, mirror, marks: made.marks ?? [], also: made.also }
+  }
+}
+
+const actors = new Map<string, SiteActor>()
+
+/** The one actor of a site in this server. */
+export function actorOf(site: string): SiteActor {
+  const actor = actors.get(site) ?? new SiteActor(site)
+  actors.set(site, actor)
+  return actor
+}
+
+onBus((message) => {
+  if (message.kind !== 'changed') return
+  const actor = actors.get(message.site)
+  if (actor && actor.number > 0 && actor.number < message.number) actor.follow().catch(() => actor.forget())
+})
+/** After a lost connection nothing that was told meanwhile is known: read it. */
+const catchUp = () => {
+  for (const actor of actors.values()) actor.follow().catch(() => actor.forget())
+}
+onBusBack(catchUp)
+onDatabaseLost(() => setTimeout(catchUp, 300))
+
+/** For tests: forgets every site. */
+export const forgetActors = () => actors.clear()

@@ -1,0 +1,47 @@
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
+import { migrate } from 'drizzle-orm/node-postgres/migrator'
+import { join } from 'node:path'
+import pg from 'pg'
+import * as schema from './schema'
+
+export type Database = NodePgDatabase<typeof schema>
+export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
+
+let open: { pool: pg.Pool, db: Database } | null = null
+const lostListeners = new Set<() => void>()
+
+export function databaseUrl(): string {
+  const url = process.env.DATABASE_URL
+  if (url) return url
+  throw new Error(
+    'DATABASE_URL is not set. Start Kovrin with `npm start`, or set it to a PostgreSQL server of your own.',
+  )
+}
+
+/** The database that `DATABASE_URL` names; connects when first asked. Throws when the variable is missing. */
+export function database(): Database {
+  if (!open) {
+    const pool = new pg.Pool({ connectionString: databaseUrl(), max: 10, statement_timeout: 30_000 })
+    pool.on('error', (error) => {
+      console.error(`Database connection lost: ${error.message}`)
+      for (const listener of lostListeners) listener()
+    })
+    open = { pool, db: drizzle(pool, { schema }) }
+  }
+  return open.db
+}
+
+/** Calls back when a connection to the database was lost: what was told meanwhile must be read again. */
+export function onDatabaseLost(listener: () => void): () => void {
+  lostListeners.add(listener)
+  return () => lostListeners.delete(listener)
+}
+
+/** Brings the database's tables to this version. */
+export const migrateDatabase = (folder = join(process.cwd(), 'server/store/migrations')) =>
+  migrate(database(), { migrationsFolder: folder })
+
+export async function closeDatabase() {
+  await open?.pool.end()
+  open = null
+}

@@ -1,0 +1,44 @@
+import { contentOf, type Change, type Edit } from '../../core/documents'
+import { actorOf, type Doing, type Outcome } from './actor'
+
+/** Who asks for something: a name for the history, and a key that tells two of the same name apart. */
+export interface Asker {
+  who: string
+  person: string
+}
+
+export interface EditRequest {
+  edits: readonly Edit[]
+  /** Edits of one gesture are taken back together; null keeps them out of undo. */
+  gesture: string | null
+  live: boolean
+}
+
+export const byHand = ({ who, person }: Asker, gesture: string | null, live: boolean): Doing =>
+  ({ who, person, gesture, live, origin: 'edit', undo: gesture === null ? 'none' : 'done' })
+
+/** NUL cannot be stored in a text of PostgreSQL. */
+const hasNul = (edits: readonly Edit[]) => JSON.stringify(edits).includes('\\u0000')
+
+/** Makes edits of a person: all of them, or none with the reason. A deleted site takes only that it be brought back. */
+export async function makeEdits(site: string, { edits, gesture, live }: EditRequest, asker: Asker): Promise<Outcome> {
+  if (hasNul(edits)) return { ok: false, status: 'refused', why: 'A text with a NUL character cannot be kept.' }
+  return actorOf(site).do((now) => {
+    const isBack = edits.every(e => e.document === 'site' && e.path === '/deleted')
+    if (contentOf(now, 'site')?.deleted && !isBack) {
+      return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
+    }
+    return { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }
+  })
+}
+
+/** Settings among changes that shall go on to their devices, by device. */
+export function liveSettings(made: readonly Change[]): Map<string, string[]> {
+  const byDevice = new Map<string, string[]>()
+  for (const { document, path, live } of made) {
+    if (!live || !document.startsWith('settings/') || path === '') continue
+    const device = document.slice('settings/'.length)
+    byDevice.set(device, [...(byDevice.get(device) ?? []), path])
+  }
+  return byDevice
+}

@@ -1,0 +1,209 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, gt, inArray } from 'drizzle-orm'
+import {
+  allOf,
+  contentOf,
+  rigOf,
+  type Documents,
+  type Edit,
+  type Take,
+  type TakeInfo,
+  type Timing,
+} from '../../core/documents'
+import {
+  isOn,
+  parametersOf,
+  partOf,
+  pathsThen,
+  snapshotOf,
+  testFeed,
+  type Endpoint,
+  type Then,
+} from '../../core/rig'
+import { canonical } from '../../core/units'
+import { actorOf, type Doing, type Outcome, type Prepared } from './actor'
+import { database } from './client'
+import { keepContents } from './contents'
+import { byHand, type Asker } from './edits'
+import { hashOfText } from './hash'
+import { writeLog } from './log'
+import { changes, takeData } from './schema'
+
+/** What a page says of a take that it wants to keep. */
+export interface NewTake {
+  source: string
+  position: string
+  only: Endpoint | null
+  /** The feed that was measured. */
+  feed: string
+  info: TakeInfo
+  timing: Timing
+  name?: string | undefined
+  /** Number of the site's newest change when the measuring began. */
+  number: number
+}
+
+/**
+ * Names of the devices on a part's path whose settings changed after a number; those that a take does not care
+ * about apart.
+ */
+async function changedSince(
+  site: string,
+  now: Documents,
+  part: Then,
+  source: string,
+  only: Endpoint | null,
+  number: number,
+) {
+  const devices = Object.keys(part.rig.devices)
+  if (!devices.length) return []
+  const told = devices.map(id => (contentOf(now, 'held', id) ? `held/${id}` : `settings/${id}`))
+  const rows = await database()
+    .select()
+    .from(changes)
+    .where(
+      and(eq(changes.siteId, site), gt(changes.number, number), inArray(changes.document, [...told, 'wiring'])),
+    )
+  const on = pathsThen(part, source, only)
+  const moved = rows.flatMap(({ document, path, value }) => {
+    if (document === 'wiring') return ['the cables']
+    const id = document.slice(document.indexOf('/') + 1)
+    const { capability } = part.rig.devices[id]!
+    const parameter = parametersOf(capability).get(path)
+    if (path !== '' && !parameter) return []
+    if (parameter && !on.some(p => isOn(p, id, parameter))) return []
+    if (parameter && !parameter.kind.stales(value.old ?? parameter.neutral, value.new ?? parameter.neutral))
+      return []
+    return [contentOf(now, 'device', id)!.name]
+  })
+  return [...new Set(moved)]
+}
+
+function takeName(now: Documents, { source, position, name }: NewTake): string {
+  if (name) return name
+  const count = allOf(now, 'take').filter(t => t.source === source && t.position === position).length
+  return `${contentOf(now, 'source', source)!.name} · ${contentOf(now, 'position', position)!.name} ${count + 1}`.slice(
+    0,
+    120,
+  )
+}
+
+/**
+ * A take that is there from now on; it is made deleted, then brought in, so that undo can take it out of the
+ * ledger again.
+ */
+function bringIn(take: Take, asker: Asker): { edits: Edit[], doing: Doing }[] {
+  const document = `take/${take.id}`
+  return [
+    { edits: [{ document, path: '', new: { ...take, deleted: true } }], doing: byHand(asker, null, false) },
+    { edits: [{ document, path: '/deleted', old: true, new: false }], doing: byHand(asker, randomUUID(), false) },
+  ]
+}
+
+const missing = (why: string) => ({ ok: false, status: 'missing', why }) as const
+
+/**
+ * Stores one take whole, with the snapshot of the rig that it was made with. Refused when settings on its path
+ * have changed since it was
+ * begun: a curve must never be filed under settings it was not made with.
+ */
+export async function keepTake(
+  site: string,
+  wanted: NewTake,
+  data: Buffer,
+  asker: Asker,
+): Promise<Outcome & { take?: Take }> {
+  const { source, position, only, info, timing } = wanted
+  let take: Take | undefined
+  const outcome = await actorOf(site).do(async (now): Promise<Prepared> => {
+    const of = contentOf(now, 'source', source)
+    const at = contentOf(now, 'position', position)
+    const info0 = contentOf(now, 'site')
+    if (!info0 || info0.deleted) return missing(`There is no site “${site}”.`)
+    if (!of) return missing(`There is no source “${source}” in ${info0.name}.`)
+    if (!at) return missing(`There is no position “${position}” in ${info0.name}.`)
+    const measured = info.method === 'live' || info.method === 'sweep'
+    const rig = rigOf(now, 'held')
+    const feed = contentOf(now, 'wiring')!.feeds[wanted.feed] ?? contentOf(now, 'wiring')!.feeds[testFeed]
+    // what was not measured now has nothing to do with the settings of now
+    const part = measured && feed ? partOf(rig, feed.from, source) : null
+    if (part) {
+      const moved = await changedSince(site, now, part, source, only, wanted.number)
+      if (moved.length) {
+        const why
+          = `The settings of ${moved.join(' and ')} changed while this was measured. `
+            + 'Nothing was kept: let the average settle and take it again.'
+        return { ok: false, status: 'overtaken', why, now: { document: 'wiring', path: '', value: null } }
+      }
+    }
+    const shared: Record<string, unknown> = {}
+    const share = (text: string) => {
+      const hash = hashOfText(text)
+      shared[hash] = JSON.parse(text)
+      return hash
+    }
+    const snapshot = part ? share(canonical(snapshotOf(part, share))) : null
+    const kept: Take = {
+      id: randomUUID(),
+      source,
+      position,
+      only,
+      name: takeName(now, wanted),
+      note: '',
+      hue: null,
+      offset: 0,
+      shift: 0,
+      place: null,
+      deleted: false,
+      who: asker.who,
+      at: new Date().toISOString(),
+      info,
+      timing,
+      snapshot,
+      geometry: measured ? { cabinets: of.elements.map(e => e.place), microphone: at.place } : null,
+    }
+    take = kept
+    return {
+      ok: true,
+      hand: 'server',
+      parts: bringIn(kept, asker),
+      also: async (tx) => {
+        await keepContents(tx, shared)
+        await tx.insert(takeData).values({ siteId: site, id: kept.id, data })
+      },
+    }
+  })
+  if (!outcome.ok || !take) return outcome
+  await writeLog(site, asker.who, `Took “${take.name}”.`)
+  return { ...outcome, take }
+}
+
+/** Bytes of a take (see core/formats/take), or null. */
+export async function readTakeData(site: string, take: string): Promise<Buffer | null> {
+  const [row] = await database()
+    .select({ data: takeData.data })
+    .from(takeData)
+    .where(and(eq(takeData.siteId, site), eq(takeData.id, take)))
+  return row?.data ?? null
+}
+
+/** A second take of the same data, to be worked on apart. */
+export async function duplicateTake(site: string, id: string, asker: Asker): Promise<Outcome & { take?: Take }> {
+  const data = await readTakeData(site, id)
+  let copy: Take | undefined
+  const outcome = await actorOf(site).do((now): Prepared => {
+    const take = contentOf(now, 'take', id)
+    if (!take || take.deleted || !data) return missing(`There is no take “${id}”.`)
+    const made: Take = { ...take, id: randomUUID(), name: `${take.name} copy`.slice(0, 120), who: asker.who }
+    copy = made
+    return {
+      ok: true,
+      hand: 'server',
+      parts: bringIn(made, asker),
+      also: async (tx) => {
+        await tx.insert(takeData).values({ siteId: site, id: made.id, data })
+      },
+    }
+  })
+  return outcome.ok && copy ? { ...outcome, take: copy } : outcome
+}

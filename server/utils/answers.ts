@@ -1,0 +1,41 @@
+import { createError, getRequestHeader, type H3Event } from 'h3'
+import type { Documents } from '../../core/documents'
+import { contentOf } from '../../core/documents'
+import { actorOf, type Outcome } from '../store/actor'
+import type { Asker } from '../store/edits'
+import { openSite } from '../store/sites'
+import { notFound, param, whoAsks } from './request'
+
+/** Who asks: the name for the history, and the key that a page keeps for itself; the name where there is none. */
+export function asker(event: H3Event): Asker {
+  const who = whoAsks(event)
+  const person = getRequestHeader(event, 'x-kovrin-person')?.slice(0, 60)
+  return { who, person: person || who }
+}
+
+export const conflict = (message: string, data?: unknown) => createError({ statusCode: 409, message, data })
+
+/** The changes of an outcome, or its refusal as HTTP: 404, 409 with the newer value, 422 with what is allowed. */
+export function answered(outcome: Outcome): Extract<Outcome, { ok: true }> {
+  if (outcome.ok) return outcome
+  if (outcome.status === 'missing') throw createError({ statusCode: 404, message: outcome.why })
+  if (outcome.status === 'overtaken') throw conflict(outcome.why, outcome.now)
+  throw createError({ statusCode: 422, message: outcome.why })
+}
+
+/** A fault that the asker can mend (a RangeError's sentence) as 422; anything else as it is. */
+export const refusal = (error: unknown) =>
+  error instanceof RangeError ? createError({ statusCode: 422, message: error.message }) : error
+
+export const actorNumber = (site: string): number => actorOf(site).number
+
+/** The device that is asked for, in its site; 404 when there is none. */
+export async function deviceAsked(
+  event: H3Event,
+): Promise<{ site: string, device: string, number: number, documents: Documents }> {
+  const site = param(event, 'site')
+  const device = param(event, 'device')
+  const open = await openSite(site)
+  if (!open || !contentOf(open.documents, 'device', device)) throw notFound(`device “${device}” in site “${site}”`)
+  return { site, device, number: open.number, documents: open.documents }
+}
