@@ -97,9 +97,8 @@ const rings = computed(() => {
     >
       <b>{{ drawn.name }}</b> · speech transmission index
       <b class="num">{{ answer.decay.sti === null ? '–' : showNumber(answer.decay.sti, 2) }}</b>{{ ' ' }}
-      <span class=\"soft\">without noise. – : the response does not reach far enough above its noise. Pale: the decay is
-        no straight
-        line.</span>
+      <span class="soft">without noise. – : the response does not reach far enough above its noise. Pale: the decay
+        is no straight line.</span>
     </p>
     <table
       v-if="answer?.decay"
