@@ -42,6 +42,14 @@ export interface Difference {
   to: unknown
 }
 
+const orders = new WeakMap<object, ReadonlyMap<ParameterPath, number>>()
+/** Places of parameters in their table. */
+function orderOf(table: ReadonlyMap<ParameterPath, unknown>): ReadonlyMap<ParameterPath, number> {
+  const known = orders.get(table) ?? new Map([...table.keys()].map((path, k) => [path, k]))
+  orders.set(table, known)
+  return known
+}
+
 /**
  * Parameters of the device in which two settings differ, in signal order. What the device does not have is left
  * out.
@@ -57,7 +65,7 @@ export function differences(capability: Capability, from: Settings, to: Settings
     if (!equal(difference.from, difference.to)) found.push(difference)
   }
   if (found.length < 2) return found
-  const order = new Map([...table.keys()].map((path, k) => [path, k]))
+  const order = orderOf(table)
   return found.sort((a, b) => order.get(a.path)! - order.get(b.path)!)
 }
 

@@ -1,8 +1,8 @@
 import * as v from 'valibot'
-import { canonical } from '../units'
+import { canonical, equal } from '../units'
 import { parametersOf, type Parameter } from './parameters'
 import { isOn, pathMap, type PathMap, type Rig } from './path'
-import { compact, differences, interned, Settings, type Difference } from './settings'
+import { compact, differences, interned, Settings, valueOf, type Difference } from './settings'
 import { driveKey, drivesOf, Endpoint, outputsOf, sameEndpoint } from './wiring'
 
 const hash = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
@@ -147,10 +147,43 @@ export function staleness(
   return { settings: movedSettings(then, now, on), wiring: rewired(then, now, source, on, names) }
 }
 
+const deltas = new WeakMap<Settings, { to: Settings, paths: readonly string[] }>()
+
+/** Paths whose values differ between two settings; found once for all takes that ask. */
+function changedPaths(from: Settings, to: Settings): readonly string[] {
+  const known = deltas.get(from)
+  if (known?.to === to) return known.paths
+  const all = new Set([...Object.keys(from), ...Object.keys(to)])
+  const paths = [...all].filter(path => from[path] !== to[path] && !equal(from[path], to[path]))
+  deltas.set(from, { to, paths })
+  return paths
+}
+
+/** What has moved, from what had before a step: only what the step touched is looked at again. */
+function movedBy(before: Remembered, then: Then, now: Rig, on: readonly PathMap[]): Moved[] {
+  let moved = before.moved
+  Object.entries(then.rig.devices).forEach(([device, was], k) => {
+    const [from, to] = [before.settings[k], now.devices[device]?.settings]
+    if (!from || !to || from === to) return
+    const paths = changedPaths(from, to)
+    const table = parametersOf(was.capability)
+    const others = moved.filter(m => m.device !== device || !paths.includes(m.path))
+    const fresh = paths.flatMap((path): Moved[] => {
+      const parameter = table.get(path)
+      if (!parameter || !on.some(p => isOn(p, device, parameter))) return []
+      const difference = { path, from: valueOf(was.settings, parameter), to: valueOf(to, parameter) }
+      if (equal(difference.from, difference.to) || !parameter.kind.stales(difference.from, difference.to)) return []
+      return [{ ...difference, device, parameter }]
+    })
+    if (others.length !== moved.length || fresh.length) moved = [...others, ...fresh]
+  })
+  return moved
+}
+
 interface Remembered {
   wiring: Rig['wiring']
   words: string[]
-  settings: (object | undefined)[]
+  settings: (Settings | undefined)[]
   moved: Moved[]
 }
 
@@ -167,9 +200,9 @@ export function createStalenessTable() {
     const key = only ? `${source} ${only.device}:${only.channel}` : source
     const before = mine.get(key)
     const settings = Object.keys(then.rig.devices).map(id => now.devices[id]?.settings)
-    const sameWiring
-      = before?.wiring === now.wiring
-        && settings.every((s, k) => (s === undefined) === (before.settings[k] === undefined))
+    const sameDevices = before !== undefined
+      && settings.every((s, k) => (s === undefined) === (before.settings[k] === undefined))
+    const sameWiring = sameDevices && before.wiring === now.wiring
     const sameSettings = before !== undefined && settings.every((s, k) => s === before.settings[k])
     if (before && sameWiring && sameSettings) return { settings: before.moved, wiring: before.words }
     const on = pathsThen(then, source, only)
@@ -177,7 +210,7 @@ export function createStalenessTable() {
       wiring: now.wiring,
       words: before && sameWiring ? before.words : rewired(then, now, source, on, names),
       settings,
-      moved: before && sameSettings ? before.moved : movedSettings(then, now, on),
+      moved: before && sameDevices ? movedBy(before, then, now, on) : movedSettings(then, now, on),
     }
     mine.set(key, next)
     return { settings: next.moved, wiring: next.words }
