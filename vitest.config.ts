@@ -1,8 +1,10 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
+const folder = (path: string) => fileURLToPath(new URL(path, import.meta.url)).replace(/\/$/, '')
+
 export default defineConfig({
-  resolve: { alias: { '~~': fileURLToPath(new URL('.', import.meta.url)).replace(/\/$/, '') } },
+  resolve: { alias: { '~~': folder('.'), '~': folder('app') } },
   test: {
     include: ['{core,standins,server,app,scripts}/**/*.test.ts'],
     globalSetup: ['core/reference/globalSetup.ts', 'server/testing/globalSetup.ts'],
