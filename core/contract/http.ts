@@ -325,8 +325,3 @@ export const operations = {
     errors: refusedAnalysis,
   },
 } as const satisfies Record<string, Operation>
-export type OperationId = keyof typeof operations
-
-/** What an operation answers, where that is JSON. */
-export type AnswerOf<K extends OperationId>
-  = (typeof operations)[K]['answer'] extends v.GenericSchema<unknown, infer A> ? A : never

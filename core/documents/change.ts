@@ -52,9 +52,6 @@ function tokens(path: string): string[] {
   return parts
 }
 
-/** A key as one token of a pointer. */
-export const token = (key: string): string => key.replaceAll('~', '~0').replaceAll('/', '~1')
-
 type Container = Record<string, unknown> | unknown[]
 const isContainer = (x: unknown): x is Container => typeof x === 'object' && x !== null
 const childOf = (at: unknown, key: string): unknown =>

@@ -118,7 +118,7 @@ describe('a link to a device', () => {
     await vi.waitFor(() => expect(watching.order).toHaveLength(40))
     expect(watching.order).toEqual(Array.from({ length: 40 }, (_, k) => -k - 1))
   })
-  it('a change at the device that crosses a write is kept in the device’s order: both ends hold the same', async () => {
+  it('a change at the device that crosses a write is kept in the device’s order: both ends agree', async () => {
     // the device takes the write, and then a hand turns the same knob, before the answer is out
     const address = await stranger(
       answering((socket, { id, op, values }) => {

@@ -82,10 +82,8 @@ async function changedSince(
 function takeName(now: Documents, { source, position, name }: NewTake): string {
   if (name) return name
   const count = allOf(now, 'take').filter(t => t.source === source && t.position === position).length
-  return `${contentOf(now, 'source', source)!.name} · ${contentOf(now, 'position', position)!.name} ${count + 1}`.slice(
-    0,
-    120,
-  )
+  const names = [contentOf(now, 'source', source)!.name, contentOf(now, 'position', position)!.name]
+  return `${names.join(' · ')} ${count + 1}`.slice(0, 120)
 }
 
 /**

@@ -63,7 +63,7 @@ const modes = [
           v-if="link?.state !== 'live'"
           class="sentence warn"
         >
-          Not connected ({{ link?.why ?? link?.state }}). Edits are kept as a draft.
+          Not connected: {{ (link?.why ?? link?.state ?? '').replace(/\.$/, '') }}. Edits are kept as a draft.
         </p>
       </div>
       <StripEditor
