@@ -9,6 +9,7 @@ export default withNuxt(
   {
     rules: {
       'one-var': ['error', 'never'],
+      'no-alert': 'error',
       'no-nested-ternary': 'error',
       '@typescript-eslint/unified-signatures': 'off',
       'vue/multi-word-component-names': 'off',
@@ -26,6 +27,15 @@ export default withNuxt(
     ignores: ['**/*.test.ts'],
     plugins: { kovrin: { rules: { layers: rule } } },
     rules: { 'kovrin/layers': 'error' },
+  },
+  {
+    // controls come out of one hand: only app/parts knows the library and the bare elements
+    files: ['app/**/*.vue', 'app/**/*.ts'],
+    ignores: ['app/parts/**', 'app/themes/**'],
+    rules: {
+      'vue/no-restricted-html-elements': ['error', 'select', 'input', 'table', 'textarea', 'dialog', 'details'],
+      'no-restricted-imports': ['error', { patterns: ['primevue/*', '@primevue/*'] }],
+    },
   },
   {
     files: ['core/**/*.ts'],

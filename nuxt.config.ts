@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url'
 import { kovrinPreset } from './app/themes/preset'
 
 /** What every TypeScript project is held to beyond `strict`. */
@@ -17,14 +18,14 @@ const isolated = {
 export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
   ssr: false,
-  components: ['areas', 'frame', 'plate'].map(folder => ({
+  components: ['areas', 'charts', 'frame', 'parts'].map(folder => ({
     path: `~/${folder}`,
     pathPrefix: false,
     extensions: ['vue'],
   })),
   // never into core: a name of the page that is also one of core's would be brought in there unseen
   imports: {
-    dirs: ['areas', 'document', 'frame', 'plate', 'sound'],
+    dirs: ['areas', 'charts', 'document', 'frame', 'parts', 'sound'],
     transform: { exclude: [/\/core\//, /\/standins\//] },
   },
   devtools: { enabled: false },
@@ -38,7 +39,12 @@ export default defineNuxtConfig({
   css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
   routeRules: { '/_nuxt/**': { headers: isolated } },
   compatibilityDate: '2026-11-01',
-  nitro: { experimental: { websocket: true }, typescript: { tsConfig: { compilerOptions: strictness } } },
+  nitro: {
+    compressPublicAssets: { gzip: true, brotli: true },
+    experimental: { websocket: true },
+    errorHandler: fileURLToPath(new URL('./server/errors.ts', import.meta.url)),
+    typescript: { tsConfig: { compilerOptions: strictness } },
+  },
   vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
   typescript: {
     strict: true,
@@ -61,7 +67,9 @@ export default defineNuxtConfig({
     },
   },
   primevue: {
-    components: { include: ['Button', 'Dialog'] },
+    // the library is taken in by app/parts alone
+    autoImport: false,
+    components: { include: [] },
     directives: { include: [] },
     options: { theme: { preset: kovrinPreset, options: { darkModeSelector: '[data-theme="night"]' } } },
   },

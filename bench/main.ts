@@ -12,6 +12,7 @@ import {
   createReferences,
   createRing,
   deconvolve,
+  measuredCurve,
   ringWriter,
 } from '../core/measure'
 import { sheetAt } from '../core/documents'
@@ -122,12 +123,7 @@ for (const power of [10, 12, 14, 16, 18]) {
   const references = createReferences(ring, fast.spectrum)
   const count = 8
   const updates = 20
-  const curve = {
-    frequencies: standardGrid,
-    re: new Float64Array(standardGrid.length),
-    im: new Float64Array(standardGrid.length),
-    coherence: new Float64Array(standardGrid.length),
-  }
+  const curve = measuredCurve(standardGrid)
   const lives = Array.from({ length: count }, () =>
     createLive(ring, {
       reference: 0,

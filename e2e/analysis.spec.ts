@@ -33,6 +33,37 @@ test('a recording is analysed over HTTP as live sound is: half the level, 5 ms l
     post([x, y]),
   )
   expect(single.headers()['x-kovrin-blocks']).toBe('8')
+  expect(single.headers()['x-kovrin-warnings']).toContain(encodeURIComponent('below 47 Hz'))
+})
+
+test('what speaks against a transfer function stands beside it, and its estimator can be chosen', async ({
+  request,
+}) => {
+  const x = noise(4, 1)
+  const y = noise(4, 2)
+  const told = async (mic: Float32Array, options = '') => {
+    const answer = await request.post(`/api/analysis/transfer?mic=2&ref=1${options}`, post([x, mic]))
+    expect(answer.status(), await answer.text()).toBe(200)
+    const warnings = (answer.headers()['x-kovrin-warnings'] ?? '').split(',').map(decodeURIComponent).join(' ')
+    return { text: await answer.text(), warnings }
+  }
+  expect((await told(x)).warnings).toBe('')
+  const unrelated = await told(y)
+  expect(unrelated.warnings).toMatch(/No arrival stands out/)
+  expect(unrelated.warnings).toMatch(/Coherence is under 0.6 in \d+ %/)
+  const most = x.reduce((a, v) => Math.max(a, Math.abs(v)), 0)
+  expect((await told(x.map(v => Math.max(-0.3 * most, Math.min(0.3 * most, v))))).warnings).toMatch(/is clipped/)
+  const noisy = x.map((v, n) => v + y[n]!)
+  const level = ({ text }: { text: string }) => {
+    const { frequencies, level: db } = readCurveText(text)
+    const inside = [...frequencies.keys()].filter(k => frequencies[k]! > 300 && frequencies[k]! < 8000)
+    return inside.reduce((sum, k) => sum + db[k]!, 0) / inside.length
+  }
+  const h1 = await told(noisy, '&delay=0&estimator=H1')
+  expect(level(await told(noisy, '&delay=0&estimator=Hv')) - level(h1)).toBeCloseTo(3, 0)
+  expect(level(await told(noisy, '&delay=0&estimator=H2')) - level(h1)).toBeCloseTo(6, 0)
+  expect(h1.text.split('\n')[0]).toBe('frequency_hz,magnitude_db,phase_deg,coherence,confidence_db')
+  expect((await request.post('/api/analysis/transfer?estimator=H9', post([x, y]))).status()).toBe(400)
 })
 
 test('a recorded sweep answers with decay times, signal-to-noise, speech transmission and its impulse '
@@ -112,6 +143,40 @@ test('wrong options and broken recordings are answered in a sentence, and the se
     expect.stringContaining('cut short'),
   ])
   expect((await request.get('/api/health')).ok()).toBe(true)
+})
+
+test('unknown addresses, methods and options, and empty values, are refused in a sentence, never with a page', async ({
+  request,
+}) => {
+  const x = noise(1, 2)
+  const says = async (method: string, path: string, data?: object) => {
+    const a = await request.fetch(path, { method, headers: { accept: 'text/html' }, ...data })
+    expect(a.headers()['content-type'], path).toContain('application/json')
+    return [a.status(), (await a.json()).message, a.headers().allow]
+  }
+  expect(await says('GET', '/api/nothing')).toEqual([404, expect.stringContaining('/api/docs'), undefined])
+  expect(await says('GET', '/api')).toEqual([404, expect.stringContaining('nothing at'), undefined])
+  expect(await says('GET', '/api/sites/no-such-site')).toEqual([404, expect.stringContaining('no site'), undefined])
+  expect(await says('PATCH', '/api/sites')).toEqual([405, expect.stringContaining('PATCH'), 'GET, POST'])
+  expect(await says('GET', '/api/analysis/sweep')).toEqual([405, expect.stringContaining('POST is'), 'POST'])
+  expect(await says('GET', '/api/sites?limit=3')).toEqual([400, expect.stringContaining('it has none'), undefined])
+  expect(await says('POST', '/api/analysis/decay?mic=', post([x]))).toEqual([
+    400,
+    expect.stringContaining('mic is empty'),
+    undefined,
+  ])
+  expect(await says('POST', '/api/analysis/decay?mic=1&mic=2', post([x]))).toEqual([
+    400,
+    expect.stringContaining('given once'),
+    undefined,
+  ])
+  expect(await says('POST', '/api/analysis/sweep?low=1000&high=1000.01', post([x, x]))).toEqual([
+    400,
+    expect.stringContaining('octave'),
+    undefined,
+  ])
+  const large = { headers: { 'content-type': 'application/json' }, data: Buffer.alloc(2 ** 21, 32) }
+  expect(await says('POST', '/api/contents', large)).toEqual([413, expect.stringContaining('At most'), undefined])
 })
 
 test('the interface over HTTP is documented from its routes', async ({ page, request }) => {

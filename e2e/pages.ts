@@ -1,9 +1,12 @@
-import { expect, test as base, type APIRequestContext, type Page } from '@playwright/test'
+import { expect, test as base, type APIRequestContext, type Locator, type Page } from '@playwright/test'
 import { allOf, contentOf, draftOf, heldOf, type Documents, type SiteFile } from '../core/documents'
 import { valueAt, type Settings } from '../core/rig'
 
 /** Seconds of the simulated hall to one of ours: nothing here waits for real time. */
 const hallSpeed = 2
+
+/** An idle connection may be closed by the server in the moment that it is used again: that is no failure. */
+const again = { maxRetries: 3 }
 
 /** A site of a test's own, with simulated devices of its own, and what the server has of it. */
 export class Site {
@@ -14,7 +17,9 @@ export class Site {
     this.page = `/sites/${id}`
   }
 
-  get = async () => (await (await this.request.get(this.path)).json()) as { number: number, documents: Documents }
+  get = async () =>
+    (await (await this.request.get(this.path, again)).json()) as { number: number, documents: Documents }
+
   documents = async () => (await this.get()).documents
   draft = async (device: string): Promise<Settings> => draftOf(await this.documents(), device)
   held = async (device: string): Promise<Settings> => heldOf(await this.documents(), device)
@@ -31,7 +36,7 @@ export class Site {
   takes = async () => allOf(await this.documents(), 'take').filter(t => !t.deleted)
   place = async (position: string) => contentOf(await this.documents(), 'position', position)!.place
   post = async (path: string, data: object, headers: Record<string, string> = {}) => {
-    const answer = await this.request.post(`${this.path}${path}`, { data, headers })
+    const answer = await this.request.post(`${this.path}${path}`, { data, headers, ...again })
     return { status: answer.status(), body: await answer.json() }
   }
 
@@ -68,9 +73,12 @@ let current: Site
 export const test = base.extend<{ site: Site }>({
   site: [async ({ request, context }, use) => {
     await context.addInitScript(speed => localStorage.setItem('kovrin-hall-speed', speed), String(hallSpeed))
+    // folded takes are opened once and for all; that they fold is a test of its own
+    await context.addInitScript(() => localStorage.setItem('kovrin-older-takes', 'true'))
     current = await makeSite(request)
     await use(current)
     await request.post(`${current.path}/changes`, {
+      ...again,
       data: { edits: [{ document: 'site', path: '/deleted', old: false, new: true }] },
     })
   }, { auto: true }],
@@ -82,6 +90,9 @@ export async function openDemo(page: Page) {
   await page.goto(current.page)
   await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
 }
+
+/** Says yes to the question before a loud step. */
+export const agree = (page: Page) => page.getByRole('button', { name: /^Make it .* louder$/ }).click()
 
 export const cell = (page: Page, id: string) => page.locator(`[data-cell="${id}"]`)
 
@@ -95,16 +106,16 @@ export async function measure(page: Page, id: string) {
 /** Adds a measurement of the simulated microphone `number` at a position to the set in use. */
 export async function addMicrophone(page: Page, number: number, position: string) {
   await page.getByRole('button', { name: '+ measurement' }).click()
-  await page.getByLabel('Microphone channel').selectOption({ label: `Microphone ${number}` })
-  await page.getByLabel(`Microphone ${number} stands`).selectOption(position)
+  await choose(page, 'Microphone channel', `Microphone ${number}`)
+  await choose(page, `Microphone ${number} stands`, position)
   await page.getByRole('button', { name: `Settings of Microphone ${number}` }).click()
 }
 
 /** Level in dB that the plate shows at a frequency: points at the chart there and reads the sentence. */
 export async function levelAt(page: Page, hertz: number): Promise<number> {
   const box = (await page.locator('[data-chart="Magnitude"] canvas').boundingBox())!
-  const left = box.x + 46
-  const right = box.x + box.width - 128
+  const plot = (await page.locator('[data-chart="Magnitude"]').getAttribute('data-plot'))!
+  const [left, right] = plot.split(' ').map(x => box.x + Number(x)) as [number, number]
   const x = left + ((right - left) * Math.log(hertz / 18)) / Math.log(20_500 / 18)
   await page.mouse.move(x, box.y + 40 + Math.random() * 20)
   const text = await page.getByTestId('readout').textContent()
@@ -117,6 +128,31 @@ export const area = (page: Page, name: string) =>
 /** Follows the picked source through another of its outputs. */
 export const way = (page: Page, name: string) =>
   page.getByRole('group', { name: 'Output' }).getByRole('button', { name, exact: true }).click()
+
+/** The choice that is called so, as it stands there: its text is what is picked. */
+export const choice = (root: Page | Locator, label: string) => root.getByRole('combobox', { name: label, exact: true })
+
+/** Picks an option of a choice by its text; where several groups have one of that name, in `group`. */
+export async function choose(root: Page | Locator, label: string, option: string | RegExp, group?: string) {
+  await choice(root, label).click()
+  const page = 'page' in root ? root.page() : root
+  const list = page.getByRole('listbox')
+  const named = list.getByRole('option', { name: option, ...(typeof option === 'string' ? { exact: true } : {}) })
+  if (group === undefined) await named.first().click()
+  else {
+    await list.getByText(group, { exact: true }).waitFor()
+    const all = (await list.getByRole('option').allInnerTexts()).map(t => t.trim())
+    await list.getByRole('option').nth(all.findIndex((t, k) => k > all.indexOf(group) && t === option)).click()
+  }
+  await expect(list).toHaveCount(0)
+}
+
+/** Does one thing of a menu. */
+export async function act(root: Page | Locator, menu: string, name: string) {
+  await root.getByRole('button', { name: menu, exact: true }).click()
+  const page = 'page' in root ? root.page() : root
+  await page.getByRole('menuitem', { name, exact: true }).click()
+}
 
 /** Types a value into a labelled field and leaves it with Enter. */
 export async function type(page: Page, label: string, text: string) {

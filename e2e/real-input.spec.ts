@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromiumArgs } from '../playwright.config'
 import { decodeTake } from '../core/formats/take'
 import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
-import { cell, expect, openDemo, test, type } from './pages'
+import { cell, choose, expect, openDemo, test, type } from './pages'
 import { stereoWav } from './wav'
 
 const rate = 44_100
@@ -47,7 +47,7 @@ const openWith = async (browser: Browser, options: { permissions?: string[] } = 
   ).newPage()
   await openDemo(page)
   await cell(page, 'foyer/rear').click()
-  await page.getByLabel('Sound from').selectOption('computer')
+  await choose(page, 'Sound from', 'This computer’s inputs')
   return page
 }
 
@@ -58,12 +58,12 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
     `--use-file-for-fake-audio-capture=${recording()}`,
   ])
   const page = await openWith(browser)
-  await page.getByLabel('Reference channel').selectOption('default#0')
+  await choose(page, 'Reference channel', 'channel 1')
   await expect(page.locator('[data-measurement]')).toHaveAttribute('data-state', 'refused')
   await expect(page.locator('[data-measurement]')).toContainText('Microphone and reference are the same channel')
   await expect(page.getByTestId('listen')).toBeDisabled()
-  await page.getByLabel('Reference channel').selectOption('default#1')
-  await page.getByLabel('Averaging').selectOption('16')
+  await choose(page, 'Reference channel', 'channel 2')
+  await choose(page, 'Averaging', '16 blocks')
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('trust')).toContainText('16 blocks', { timeout: 30_000 })
   await expect(page.getByTestId('arrival')).toContainText(((1000 * delay) / rate).toFixed(2)) // 7.28 ms
@@ -99,7 +99,7 @@ test('the reference can be Kovrin’s own noise, played out of a chosen output',
     `--use-file-for-fake-audio-capture=${recording()}`,
   ])
   const page = await openWith(browser)
-  await page.getByLabel('Reference channel').selectOption('generator')
+  await choose(page, 'Reference channel', 'Kovrin’s own signal')
   await page.getByTestId('listen').click()
   await page.getByTestId('noise').click()
   await expect(page.getByRole('meter', { name: 'Reference: Kovrin’s own signal level' })).toHaveAttribute(
@@ -120,7 +120,7 @@ test('permission refused and no device are said in words, and the page goes on',
   const page = await openWith(refusing)
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('input-trouble')).toContainText('may not use the microphone')
-  await page.getByLabel('Sound from').selectOption('venue')
+  await choose(page, 'Sound from', 'Simulated interface (no gear needed)')
   await page.getByTestId('noise').click()
   await expect(page.getByTestId('noise-state')).toContainText('Noise')
   await refusing.close()
@@ -172,22 +172,8 @@ test('microphone and reference come from two devices, each opened, known by name
   await page.getByTestId('listen').click() // the browser names its devices once it may use them
   await expect(page.getByTestId('trust')).toBeVisible()
   await page.getByTestId('listen').click()
-  await page
-    .getByLabel('Microphone channel')
-    .locator('optgroup[label="Fake Audio Input 1"]')
-    .waitFor({ state: 'attached' })
-  const tap = (select: string, device: string, channel: number) =>
-    page
-      .getByLabel(select)
-      .evaluate(
-        (element, [device, channel]) =>
-          [...element.querySelectorAll(`optgroup[label="${device}"] option`)].map(
-            o => (o as HTMLOptionElement).value,
-          )[Number(channel)]!,
-        [device, channel] as const,
-      )
-  await page.getByLabel('Microphone channel').selectOption(await tap('Microphone channel', 'Fake Audio Input 1', 0))
-  await page.getByLabel('Reference channel').selectOption(await tap('Reference channel', 'Fake Audio Input 2', 1))
+  await choose(page, 'Microphone channel', 'channel 1', 'Fake Audio Input 1')
+  await choose(page, 'Reference channel', 'channel 2', 'Fake Audio Input 2')
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('input-trouble')).toBeHidden()
   for (const meter of [/Fake Audio Input 1, channel 1 level/, /Reference: Fake Audio Input 2, channel 2 level/])

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import { contentOf } from '../core/documents'
-import { area, cell, expect, measure, openDemo, test, type } from './pages'
+import { area, cell, choose, expect, measure, openDemo, test, type } from './pages'
 
 /** Milliseconds that the plate shows as arrival. */
 const arrival = async (page: Page) =>
@@ -18,11 +18,11 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await area(page, 'Site')
   await type(page, 'Length', '24')
   await type(page, 'Width', '40 ft')
-  await expect(page.getByLabel('Plate')).toContainText('24 × 12.19 × 6 m')
-  await page.getByLabel('Floor', { exact: true }).selectOption('carpet')
+  await expect(page.getByRole('region', { name: 'Plate' })).toContainText('24 × 12.19 × 6 m')
+  await choose(page, 'Floor', 'Carpet on felt')
   await page.getByLabel('Temperature').first().fill('22')
   await page.keyboard.press('Enter')
-  await expect(page.getByLabel('Plate')).toContainText('344.4 m/s')
+  await expect(page.getByRole('region', { name: 'Plate' })).toContainText('345.1 m/s')
   await page.getByRole('button', { name: 'Add source' }).click()
   await expect(page.getByRole('heading', { name: 'Source', exact: true })).toBeVisible()
   await type(page, 'Name', 'Stage left')
@@ -52,7 +52,7 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await type(page, 'Along', '3')
   await area(page, 'Listen')
   await expect(page.getByTestId('distance')).toContainText(/^11\.0\d m/)
-  expect(Math.abs((await arrival(page)) - near - 1000 / 344.37)).toBeLessThan(0.03) // shown to 0.01 ms twice
+  expect(Math.abs((await arrival(page)) - near - 1000 / 345.09)).toBeLessThan(0.03) // shown to 0.01 ms twice
   await page.getByTestId('take').click()
   await expect(page.locator('[data-cell="source-1/position-1"]')).toHaveAttribute('data-state', 'fresh')
   await area(page, 'Site')
@@ -76,7 +76,7 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
   await page.getByRole('button', { name: 'Add area' }).click()
   await expect(page.getByRole('heading', { name: 'Area', exact: true })).toBeVisible()
   await type(page, 'Name', 'Gallery')
-  await page.getByLabel('Kind').selectOption('balcony')
+  await choose(page, 'Kind', 'Balcony')
   await type(page, 'Floor, front', '10 ft')
   await type(page, 'Floor, back', '4')
   await type(page, 'Seats every', '1')
@@ -85,15 +85,15 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'Spread over the seats' }).click()
   await expect(page.getByRole('complementary', { name: 'Ledger' })).toContainText(/Gallery \d+-\d+/)
-  await page.getByLabel('Lengths in').selectOption('ft')
+  await page.getByRole('button', { name: 'feet' }).click()
   await expect(page.getByLabel('Floor, front')).toHaveValue('10 ft')
   await page.getByRole('button', { name: 'Distances' }).click()
   await expect(page.getByTestId('around')).toContainText(/Centre.*stage wall 13\.1 ft/)
   await page.getByRole('button', { name: 'Air and decay' }).click()
   await expect(page.getByTestId('air')).toContainText('8000 Hz')
-  await page.getByLabel('Lengths in').selectOption('m')
+  await page.getByRole('button', { name: 'metres' }).click()
   await page.getByRole('button', { name: 'To the room' }).click()
-  await page.getByLabel('Ceiling', { exact: true }).selectOption('own')
+  await choose(page, 'Ceiling', 'Own absorption …')
   await type(page, '1000 Hz', '0.85')
   await expect(page.getByLabel('1000 Hz')).toHaveValue('0.85')
   await type(page, '2000 Hz', '1.2')
@@ -147,9 +147,9 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
   await area(page, 'Site')
   await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
-  await page.getByRole('button', { name: 'Redo' }).click()
+  await page.getByRole('button', { name: 'Make it again' }).click()
   await expect.poll(async () => (await mid()).x).toBeGreaterThanOrEqual(12.5)
-  await page.getByRole('button', { name: 'Redo' }).click()
+  await page.getByRole('button', { name: 'Make it again' }).click()
   await expect(page.locator('[data-notice="error"]')).toContainText('nothing left to redo')
   await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { allOf, contentOf, valueIn } from '../core/documents'
-import { addMicrophone, area, cell, expect, openDemo, test, type, type Site } from './pages'
+import { addMicrophone, area, cell, choose, expect, openDemo, test, type, type Site } from './pages'
 
 /** What every device holds, mutes and connections included. */
 const heldBy = async (site: Site) => Promise.all(['processor', 'amp-a', 'amp-b', 'amp-c'].map(d => site.held(d)))
@@ -9,7 +9,7 @@ const mutesIn = (held: Record<string, unknown>[]) =>
 
 test('one sweep at a cell: level check, progress, response, noise and distortion as one take', async ({ page }) => {
   await openDemo(page)
-  await addMicrophone(page, 2, 'row-1')
+  await addMicrophone(page, 2, 'Row 1')
   await cell(page, 'main-r/mid').click()
   await type(page, 'Length', '1')
   await page.getByTestId('sweep-one').click()
@@ -25,10 +25,10 @@ test('one sweep at a cell: level check, progress, response, noise and distortion
   await expect(cell(page, 'main-r/row-1')).toHaveAttribute('data-state', 'fresh')
   await expect(page.getByTestId('sweep-result')).toContainText(/arrival \d+\.\d\d ms, \d+ dB over the noise/)
   await expect(page.locator('[data-take]').first()).toContainText('sweep, Simulated interface')
-  await page.getByLabel('Chart 2').selectOption('decay-times')
+  await choose(page, 'Chart 2', 'Decay times and clarity')
   // a sweep reaches far enough over the noise for T20
   await expect(page.getByTestId('decay-times')).toContainText(/1 kHz\s*\d\.\d\d\s*\d\.\d\d/)
-  await page.getByLabel('Chart 3').selectOption('distortion')
+  await choose(page, 'Chart 3', 'Distortion by harmonic')
   await expect(page.locator('[data-chart="Distortion by harmonic"] canvas')).toBeVisible()
 })
 
@@ -46,7 +46,7 @@ test('sweep all: each source alone, stoppable, resumed where it was, and every m
   await page.getByTestId('sweep-all').click()
   await expect(page.getByTestId('sweep')).toContainText(/3 of \d+/, { timeout: 60_000 })
   expect(mutesIn(await held())).toBeGreaterThan(muted)
-  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await page.getByRole('button', { name: 'Stop sweep' }).click()
   await expect(page.getByTestId('sweep-all')).toBeVisible()
   await expect.poll(held).toEqual(before)
   expect(await left()).toBeLessThan(all) // what was swept needs no second time
@@ -65,13 +65,13 @@ test('sweep all feeds each source in its turn: loudspeakers that were not connec
   const swept = async () => (await site.takes())
     .filter(t => !['main-l', 'main-r'].includes(t.source) && t.info.method === 'sweep').length
   await openDemo(page)
-  await addMicrophone(page, 2, 'rear')
+  await addMicrophone(page, 2, 'Rear')
   await type(page, 'Length', '0.5')
   const before = await held()
   const kept = await swept()
   await page.getByTestId('sweep-all').click()
   await expect.poll(swept, { timeout: 80_000 }).toBeGreaterThan(kept + 1)
-  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await page.getByRole('button', { name: 'Stop sweep' }).click()
   await expect(page.getByTestId('sweep-all')).toBeVisible()
   await expect.poll(held).toEqual(before)
 })
@@ -109,10 +109,10 @@ test('each output of a source is recorded alone, and an edit of one of them is f
   await page.getByRole('radio', { name: 'Draft' }).click()
   await type(page, 'Delay', '0.4 ms')
   // names stand in the drawing: it is read as the file that it can be saved as
-  await page.getByLabel('Settings of Magnitude').click()
+  await page.getByRole('button', { name: 'Settings of Magnitude' }).click()
   await expect(async () => {
     const [svg] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'SVG' }).click()])
-    expect(readFileSync(await svg.path(), 'utf8')).toContain('take 1 predicted')
+    expect(readFileSync(await svg.path(), 'utf8')).toMatch(/Mid house, \d\d:\d\d[^<]* predicted/)
   }).toPass()
   await expect(sums).not.toContainText('leaves out')
 })

@@ -4,6 +4,7 @@ import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { writeAccuracy } from './accuracy.mjs'
 import { build, installPackages } from './prepare.mjs'
 import { debianPackages, failWith, root, say, Stop, works } from './say.mjs'
 
@@ -12,13 +13,22 @@ const logs = join(results, 'logs')
 let passed = 0
 let failed = 0
 
-/** One named check of its own: passes when the command does. */
+/** One named check of its own, in a process beside others: passes when the command does; says its output at its end. */
 function check(what, command, args) {
   say(`${what} …`)
-  const ok = spawnSync(join(root, 'node_modules/.bin', command), args, { cwd: root, stdio: 'inherit' }).status === 0
-  if (ok) passed++
-  else failed++
-  say(`${what}: ${ok ? 'passed' : 'FAILED'}`)
+  const child = spawn(join(root, 'node_modules/.bin', command), args, { cwd: root })
+  let words = ''
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', data => (words += data))
+  return new Promise((resolve) => {
+    child.once('error', error => (words += error.message))
+    child.once('close', (code) => {
+      if (code === 0) passed++
+      else failed++
+      if (words.trim()) console.log(words.trim())
+      say(`${what}: ${code === 0 ? 'passed' : 'FAILED'}`)
+      resolve()
+    })
+  })
 }
 
 /** Runs a test runner and counts by its own report; no report, or none run, is a failure. */
@@ -69,6 +79,8 @@ function startKovrin(data) {
     }
     child.stdout.on('data', hear)
     child.stderr.on('data', hear)
+    // what goes wrong in the server belongs beside the test that met it
+    child.stderr.pipe(process.stderr)
     child.once('exit', code => reject(new Stop(`Kovrin did not start (${code}):\n${words}`)))
   })
 }
@@ -78,13 +90,17 @@ try {
   await packages()
   await installPackages(logs)
   await build(logs)
-  check('Types of the framework', 'nuxt', ['prepare'])
-  check('Lint with the import boundaries', 'eslint', ['.'])
-  check('Type check', 'vue-tsc', ['-b', '--noEmit'])
+  await check('Types of the framework', 'nuxt', ['prepare'])
+  await Promise.all([
+    check('Lint with the import boundaries', 'eslint', ['.']),
+    check('Type check', 'vue-tsc', ['-b', '--noEmit']),
+  ])
+  rmSync(join(results, 'accuracy.jsonl'), { force: true })
   suite('Unit and reference tests', ['vitest', 'run'], join(results, 'unit.json'), r => [
     r.numPassedTests,
     r.numFailedTests + r.testResults.filter(t => t.status === 'failed' && !t.assertionResults.length).length,
   ])
+  writeAccuracy()
   const data = mkdtempSync(join(tmpdir(), 'kovrin-test-'))
   const kovrin = await startKovrin(data)
   try {

@@ -30,7 +30,7 @@ import {
   type Settings,
 } from '~~/core/rig'
 import { equal } from '~~/core/units'
-import { ask, Refusal } from '~/utils/api'
+import { ask, personKey, Refusal } from '~/utils/api'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
 import { createLine } from './live'
 
@@ -117,8 +117,10 @@ export const useSite = defineStore('site', () => {
         notices.say(
           'warn',
           `${deviceName(device)} is lost: ${now.why}. Its settings are kept; Kovrin goes on looking for it.`,
+          { about: `lost ${device}` },
         )
       }
+      if (now.state === 'live') notices.over(`lost ${device}`)
       if (now.state === 'live' && was && was !== 'live')
         notices.say('info', `${deviceName(device)} is connected and in step.`)
       if (now.misfits.length && !equal(now.misfits, contentOf(before, 'link', device)?.misfits)) {
@@ -129,7 +131,14 @@ export const useSite = defineStore('site', () => {
       }
     }
   }
+  /** Who made what it is now, where somebody else did; by document and path. */
+  const lastBy = new Map<string, string>()
+  const byOf = (document: string, path: string) => lastBy.get(`${document} ${path}`) ?? null
   function taken(changes: readonly Change[], before: Documents) {
+    for (const c of changes) {
+      if (c.person === personKey()) lastBy.delete(`${c.document} ${c.path}`)
+      else lastBy.set(`${c.document} ${c.path}`, c.who)
+    }
     mirror.value = line!.mirror
     sayLinks(changes, before)
     for (const listener of listeners) listener(changes)
@@ -342,6 +351,7 @@ export const useSite = defineStore('site', () => {
   const kindIn = (c: Change) => splitKey(c.document)?.kind
 
   return {
+    byOf,
     open,
     id,
     name,

@@ -1,10 +1,11 @@
 import { defineStore } from 'pinia'
-import type { TakeHead } from '~~/core/contract'
+import type { TakeHead, FileRequest } from '~~/core/contract'
 import type { Take, TakeInfo } from '~~/core/documents'
 import { textOfCurve, writeCurveText } from '~~/core/formats/curveText'
 import { decodeTake } from '~~/core/formats/take'
 import { writeWav, type WavKind } from '~~/core/formats/wav'
-import type { FileAnswer, FileRequest } from '~/workers/messages'
+import { FileAnswer } from '~~/core/contract'
+import { hearFrom } from '~/workers/line'
 import { askBytes } from '~/utils/api'
 import { download } from '~/utils/download'
 
@@ -41,7 +42,7 @@ export const useTakeFiles = defineStore('take-files', () => {
 
   /** Keeps what is made of the takes in view as a take of its own. */
   const keepMade = () => {
-    const made = takes.made[0]
+    const made = takes.madeRaw()[0]
     if (!made) return null
     const head = headOf({ method: 'average', input: made.name }, made.name, site.number)
     return takes.store({ curve: made.curve, impulse: null, harmonics: [], signalToNoise: [] }, head)
@@ -49,9 +50,8 @@ export const useTakeFiles = defineStore('take-files', () => {
 
   const read = (file: File, bytes: ArrayBuffer) => {
     const worker = new Worker(new URL('../workers/files.worker.ts', import.meta.url), { type: 'module' })
-    return new Promise<{ ok: true, answer: FileAnswer } | { ok: false, why: string }>((resolve, reject) => {
-      worker.onmessage = event => resolve(event.data)
-      worker.onerror = event => reject(new Error(event.message))
+    return new Promise<FileAnswer>((resolve, reject) => {
+      hearFrom(worker, FileAnswer, resolve, why => reject(new Error(why)))
       worker.postMessage({ name: file.name, bytes } satisfies FileRequest, [bytes])
     }).finally(() => worker.terminate())
   }

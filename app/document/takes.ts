@@ -15,12 +15,12 @@ import {
   type Rig,
   type Staleness,
 } from '~~/core/rig'
-import type { Drawn } from '~/plate/traces'
+import type { Drawn } from '~/charts/traces'
 import { ask, askBytes } from '~/utils/api'
 
 /** What is made of the takes in view. */
 export const makings = {
-  none: 'nothing',
+  none: 'side by side',
   power: 'power average',
   complex: 'complex average',
   level: 'average of levels',
@@ -205,34 +205,45 @@ export const useTakes = defineStore('takes', () => {
     ),
   )
 
-  /** Average or difference of what is in view, unsmoothed. */
-  const made = computed<(Drawn & { low?: Float64Array, high?: Float64Array })[]>(() => {
+  /** Average or difference of what is in view: of `now` and the takes' curves, all smoothed alike or not at all. */
+  function make(now: Curve | null, parts: readonly { take: Take, curve: Curve }[]): Drawn[] {
     const look = { hue: 7, dash: 0, predicted: false, strong: true }
     if (making.value === 'none') return []
     if (making.value === 'difference') {
-      const now = listen.curve ? [{ name: 'now', raw: listen.curve }] : []
-      const [a, b] = [...now, ...curves.value.map(c => ({ name: shortName(c.take), raw: c.raw }))]
+      const sounding = now ? [{ name: 'now', curve: now }] : []
+      const [a, b] = [...sounding, ...parts.map(c => ({ name: shortName(c.take), curve: c.curve }))]
       if (!a || !b) return []
-      return [
-        { ...look, id: 'made', name: `${a.name} − ${b.name}`, curve: { ...divide(a.raw, b.raw), coherence: null } },
-      ]
+      const curve = { ...divide(a.curve, b.curve), coherence: null }
+      return [{ ...look, id: 'made', name: `${a.name} − ${b.name}`, curve }]
     }
-    if (curves.value.length < 2) return []
+    if (parts.length < 2) return []
+    // several takes of a cell count once, together
+    const ofCell = (t: Take) => parts.filter(p => cellOf(p.take) === cellOf(t)).length
+    const weighted = parts.map(({ take, curve }) =>
+      ({ curve, weight: (site.positionOf(take.position)?.weight ?? 1) / ofCell(take) }))
+    const name = `${makings[making.value]} of ${parts.length}`
     try {
-      const parts = curves.value.map(c => ({ curve: c.raw, weight: site.positionOf(c.take.position)?.weight ?? 1 }))
-      const name = `${makings[making.value]} of ${curves.value.length}`
-      return [{ ...look, id: 'made', name, ...average(parts, making.value, byTrust.value) }]
+      return [{ ...look, id: 'made', name, ...average(weighted, making.value, byTrust.value) }]
     }
     catch {
       return []
     } // all weights 0: the panel says so
-  })
+  }
+  /** What is made of the takes in view as it is drawn; and as it is kept, without smoothing. */
+  const made = computed(() => make(listen.curve && smoothed(listen.curve), measured.value))
+  const madeRaw = () => make(listen.curve, curves.value.map(c => ({ take: c.take, curve: c.raw })))
 
   /** A take's name, as short as its surroundings allow. */
   function shortName(t: Take): string {
-    const own = view.cell && cellOf(t) === `${view.cell.source}/${view.cell.position}`
-    const number = /^.* · .* (\d+)$/.exec(t.name)?.[1]
-    return own && number ? `take ${number}` : t.name
+    const [source, position] = [site.sourceOf(t.source)?.name ?? '', site.positionOf(t.position)?.name ?? '']
+    const usual = `${source} · ${position}`
+    if (!t.name.startsWith(usual) || !/^((, take)? \d+)?$/.test(t.name.slice(usual.length))) return t.name
+    const where = t.source === view.cell?.source ? position : usual
+    const minuteOf = (at: string) =>
+      new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })
+    const minute = minuteOf(t.at)
+    const alike = inCell(t.source, t.position).filter(o => minuteOf(o.at) === minute)
+    return `${where}, ${minute}${alike.length > 1 ? ` (${alike.indexOf(t) + 1})` : ''}`
   }
 
   type Changeable = Pick<Take, 'name' | 'note' | 'hue' | 'offset' | 'shift' | 'place' | 'deleted'>
@@ -254,7 +265,7 @@ export const useTakes = defineStore('takes', () => {
   async function remove(t: Take) {
     await change(t.id, { deleted: true })
     const run = () => void change(t.id, { deleted: false })
-    notices.say('warn', `“${t.name}” was deleted.`, { name: 'Bring it back', run })
+    notices.say('warn', `“${t.name}” was deleted.`, { act: { name: 'Bring it back', run } })
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
@@ -293,7 +304,7 @@ export const useTakes = defineStore('takes', () => {
       'warn',
       `Kept “${take.name}”, though no signal reaches ${site.sourceOf(take.source)?.name} by the settings in `
       + 'its devices: it holds another loudspeaker’s sound.',
-      { name: 'Delete it', run },
+      { act: { name: 'Delete it', run } },
     )
   }
 
@@ -309,6 +320,7 @@ export const useTakes = defineStore('takes', () => {
     predicted,
     unforeseen,
     made,
+    madeRaw,
     making,
     byTrust,
     shortName,

@@ -44,22 +44,19 @@ function key(event: KeyboardEvent) {
 </script>
 
 <template>
-  <Dialog
-    v-model:visible="view.palette"
-    modal
-    :show-header="false"
-    position="top"
-    :style="{ width: 'min(520px, 94vw)' }"
-    :pt="{ content: { style: 'padding: 0.75rem' } }"
+  <ModalDialog
+    :open="view.palette"
+    title="Commands"
+    bare
+    width="520px"
+    @close="view.palette = false"
   >
-    <input
-      v-model="text"
-      class="find"
+    <FindField
+      v-model:value="text"
+      label="Find a command"
       placeholder="What do you want to do?"
-      aria-label="Find a command"
-      autofocus
       @keydown="key"
-    >
+    />
     <ul
       role="listbox"
       aria-label="Commands"
@@ -82,20 +79,10 @@ function key(event: KeyboardEvent) {
     >
       No command has these words.
     </p>
-  </Dialog>
+  </ModalDialog>
 </template>
 
 <style scoped>
-.find {
-  width: 100%;
-  height: 42px;
-  font: inherit;
-  font-size: 1.1rem;
-  padding: 0 0.6rem;
-  border: 1px solid var(--rule-strong);
-  background: var(--paper);
-  color: var(--ink);
-}
 ul {
   list-style: none;
   padding: 0;

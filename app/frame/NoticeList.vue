@@ -43,16 +43,18 @@ function act(n: Notice) {
 <style scoped>
 .notices {
   position: fixed;
-  left: 318px;
-  bottom: 122px;
-  width: min(360px, 90vw);
+  left: 6px;
+  bottom: 112px;
+  width: 294px;
   display: grid;
   gap: 0.4rem;
   z-index: 50;
 }
 @media (max-width: 1100px) {
   .notices {
-    left: 12px;
+    left: 6px;
+    bottom: 4px;
+    width: min(420px, calc(100vw - 12px));
   }
 }
 .sentence {

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { drivesOf, feedOnly, sameEndpoint, testFeed } from '~~/core/rig'
+import { drivesOf, sameEndpoint } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
 const site = useSite()
 const view = useView()
-const listen = useListen()
+const feed = useFeed()
 const which = toRef(view, 'way')
 watch(
   () => view.cell?.source,
@@ -30,17 +30,9 @@ const blocks = useRibbon(which)
 /** Other sources that get the feed in the devices too: their sound would spoil the measurement. */
 const alsoFed = computed(() =>
   (view.cell ? site.sources.filter(x => x.id !== view.cell!.source && site.fed(x.id)) : []))
+const notFed = computed(() => view.cell && !site.fed(view.cell.source) && alsoFed.value.length > 0)
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 
-/** Routing is done in silence: the noise stops at once and rises again afterwards. */
-async function feedThis() {
-  const from = site.feedFrom(testFeed)
-  if (!from || !view.cell) return
-  const sounding = listen.noise
-  listen.hush()
-  await site.editAll(feedOnly(site.draftRig, from, site.outputs(view.cell.source)))
-  if (sounding) await listen.turnNoise(true)
-}
 function edit(block: (typeof blocks.value)[number]) {
   if (!block.edits) return
   view.strip = block.edits
@@ -73,6 +65,14 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         >
           {{ w.name }}
         </button></span></span>
+        <ActionButton
+          v-if="notFed"
+          size="small"
+          text
+          label="Feed this too"
+          title="Connects the test signal to this source besides those that have it"
+          @click="feed.too()"
+        />
         <template v-if="silentAt || alsoFed.length">
           <span
             class="finding"
@@ -82,12 +82,12 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
               ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
               : `${alsoFed.map(s => s.name).join(', ')} ${alsoFed.length > 1 ? 'sound' : 'sounds'} too.`
           }}</span>
-          <Button
+          <ActionButton
             size="small"
             severity="secondary"
             label="Feed only this"
             title="Connects the test signal to this source in the matrix and takes it from every other"
-            @click="feedThis"
+            @click="feed.only()"
           />
         </template>
       </div>
@@ -112,6 +112,22 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
               title="Level behind this block, filters not counted"
             >{{ b.level === null ? 'silent' : `${showNumber(b.level, 1)} dB` }}</span>
           </component>
+          <span
+            v-if="b.edits || b.point"
+            class="act"
+          >
+            <PopButton
+              icon="pi pi-ellipsis-v"
+              label=""
+              :name="`Act on ${b.title}`"
+              title="Mute, gain, delay; or the crosspoint"
+            >
+              <BlockActs
+                :block="b"
+                @more="edit(b)"
+              />
+            </PopButton>
+          </span>
         </li>
       </ol>
     </template>
@@ -178,10 +194,11 @@ ol {
   align-items: stretch;
 }
 li {
+  position: relative;
   display: flex;
   align-items: center;
   flex: 1 1 0;
-  min-width: 92px;
+  min-width: 108px;
   max-width: 190px;
 }
 .block {
@@ -220,6 +237,22 @@ button.block:hover {
   color: var(--ink-soft);
   white-space: nowrap;
   font-size: 0.8rem;
+}
+.act {
+  position: absolute;
+  right: 1px;
+  bottom: 1px;
+}
+.act :deep(button) {
+  width: 26px;
+  height: 26px;
+  padding: 0;
+}
+@media (pointer: coarse) {
+  .act :deep(button) {
+    width: 44px;
+    height: 44px;
+  }
 }
 li + li::before {
   content: '';

@@ -9,7 +9,10 @@ const takes = useTakes()
 const files = useTakeFiles()
 const site = useSite()
 const open = ref(false)
-const time = computed(() => new Date(props.take.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))
+const opened = ref(false)
+const stale = computed(() => takes.stale[props.take.id] ?? [])
+const time = computed(() =>
+  new Date(props.take.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false }))
 const only = computed(() => {
   const { only } = props.take
   return only ? `, only ${site.deviceName(only.device)} output ${only.channel + 1}` : ''
@@ -19,18 +22,26 @@ const what = computed(() => {
   if (method === 'live') return `${blocks} blocks, ${input}${only.value}`
   return method === 'sweep' ? `sweep, ${input}${only.value}` : input
 })
-const word = (event: Event) => (event.target as HTMLInputElement).value
+const exports = computed(() =>
+  ([
+    ['text', 'text: frequency, dB, phase, coherence'],
+    ['csv', 'CSV'],
+    ['float32', 'WAV, impulse response, 32-bit float'],
+    ['pcm24', 'WAV, impulse response, 24 bit'],
+  ] as const).map(([kind, name]) => ({ name, run: () => void files.exportTake(props.take, kind) })))
 </script>
 
 <template>
   <li :data-take="take.id">
     <div class="row apart">
-      <label class="row name"><input
-                                type="checkbox"
-                                :checked="!view.hidden.includes(take.id)"
-                                @change="view.toggleTake(take.id)"
-                              >
-        <b>{{ take.name }}</b></label>
+      <CheckField
+        class="name"
+        :label="take.name"
+        :value="!view.hidden.includes(take.id)"
+        @change="view.toggleTake(take.id)"
+      >
+        <b>{{ take.name }}</b>
+      </CheckField>
       <button
         class="plain more"
         :aria-expanded="open"
@@ -53,13 +64,28 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
     >
       {{ take.note }}
     </p>
-    <p
-      v-for="why in takes.stale[take.id]"
-      :key="why"
+    <div
+      v-if="stale.length"
       class="sentence warn"
+      data-stale
     >
-      {{ why }}
-    </p>
+      <button
+        v-if="stale.length > 1"
+        class="plain"
+        :aria-expanded="opened"
+        @click="opened = !opened"
+      >
+        <u>{{ stale.length }} things changed since</u>
+      </button>
+      <template v-if="stale.length === 1 || opened">
+        <p
+          v-for="why in stale"
+          :key="why"
+        >
+          {{ why }}
+        </p>
+      </template>
+    </div>
     <p
       v-if="takes.unforeseen[take.id]"
       class="small soft"
@@ -70,18 +96,21 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
       v-if="open"
       class="tools"
     >
-      <label><span class="small soft">Name</span><TextField
+      <TextField
         :value="take.name"
-        label="Name of the take"
+        label="Name"
+        name="Name of the take"
+        layout="beside"
         :maxlength="120"
         @change="takes.change(take.id, { name: $event })"
-      /></label>
-      <label><span class="small soft">Note</span><TextField
+      />
+      <TextField
         :value="take.note"
         label="Note"
+        layout="beside"
         :maxlength="2000"
         @change="takes.change(take.id, { note: $event })"
-      /></label>
+      />
       <div
         class="row colours"
         role="group"
@@ -112,29 +141,13 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
           @change="takes.change(take.id, { shift: $event })"
         />
       </div>
-      <label class="row small"><input
-        type="checkbox"
-        :checked="view.inverted.includes(take.id)"
+      <CheckField
+        label="upside down, to lay over what it would correct"
+        :value="view.inverted.includes(take.id)"
         @change="view.toggleInverted(take.id)"
-      >
-        upside down, to lay over what it would correct</label>
-      <label><span class="small soft">Export</span>
-        <select
-          aria-label="Export"
-          @change="
-            files.exportTake(take, word($event) as 'text')
-            ;($event.target as HTMLSelectElement).value = ''
-          "
-        >
-          <option value="">as …</option>
-          <option value="text">text: frequency, dB, phase, coherence</option>
-          <option value="csv">CSV</option>
-          <option value="float32">WAV, impulse response, 32-bit float</option>
-          <option value="pcm24">WAV, impulse response, 24 bit</option>
-        </select>
-      </label>
+      />
       <div class="row">
-        <Button
+        <ActionButton
           size="small"
           text
           icon="pi pi-arrow-up"
@@ -142,7 +155,7 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
           title="Up in this list"
           :disabled="takes.picked[0]?.id === take.id"
           @click="takes.move(take, -1)"
-        /><Button
+        /><ActionButton
           size="small"
           text
           icon="pi pi-arrow-down"
@@ -150,12 +163,15 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
           title="Down in this list"
           :disabled="takes.picked.at(-1)?.id === take.id"
           @click="takes.move(take, 1)"
-        /><Button
+        /><ActionMenu
+          label="Export"
+          :actions="exports"
+        /><ActionButton
           size="small"
           severity="secondary"
           label="Duplicate"
           @click="takes.duplicate(take.id)"
-        /><Button
+        /><ActionButton
           size="small"
           severity="danger"
           text
@@ -171,8 +187,11 @@ const word = (event: Event) => (event.target as HTMLInputElement).value
 p {
   margin: 0.15rem 0 0 1.5rem;
 }
-p.sentence {
-  margin-top: 0.3rem;
+div.sentence {
+  margin: 0.3rem 0 0 1.5rem;
+}
+.sentence p {
+  margin: 0.1rem 0 0;
 }
 .name {
   min-width: 0;
@@ -187,11 +206,6 @@ p.sentence {
   display: grid;
   gap: 0.4rem;
   margin: 0.4rem 0 0.3rem 1.5rem;
-}
-.tools > label:not(.row) {
-  display: grid;
-  grid-template-columns: 48px 1fr;
-  align-items: center;
 }
 .two {
   display: grid;

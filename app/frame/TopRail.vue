@@ -3,8 +3,19 @@ import { areas } from '~/frame/view'
 
 const site = useSite()
 const view = useView()
+const keys = useKeys()
 const listen = useListen()
+const sweep = useSweep()
+const hall = useHall()
 
+/** What sounds, or may: Kovrin's own noise or sweep, the simulated console, or a signal that came from elsewhere. */
+const sounding = computed(() => {
+  const loud = listen.running && listen.levels.reference.rms > -60
+  if (sweep.state === 'sweeping') return 'Sweep'
+  if (listen.noise) return `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS`
+  if (listen.running && listen.input === 'venue' && hall.programme) return 'Console music'
+  return loud ? 'Signal from elsewhere' : null
+})
 const linkWords = {
   searching: 'searching',
   reading: 'reading',
@@ -34,7 +45,9 @@ const devices = computed(() => {
       class="brand"
       title="All sites"
     >Kovrin</NuxtLink>
-    <b class="site">{{ site.name }}</b>
+    <h1 class="site">
+      {{ site.name }}
+    </h1>
     <nav aria-label="Areas">
       <button
         v-for="a in areas"
@@ -68,12 +81,12 @@ const devices = computed(() => {
       data-testid="unsent"
     >
       <b>{{ site.unsentCount }} unsent</b>
-      <Button
+      <ActionButton
         size="small"
         label="Send"
         @click="site.send()"
       />
-      <Button
+      <ActionButton
         size="small"
         text
         label="Drop"
@@ -91,7 +104,7 @@ const devices = computed(() => {
     </button>
     <button
       class="plain icon"
-      :title="view.theme === 'day' ? 'Night theme (D)' : 'Day theme (D)'"
+      :title="view.theme === 'day' ? `Night theme${keys.sign('theme')}` : `Day theme${keys.sign('theme')}`"
       aria-label="Change theme"
       data-testid="theme"
       @click="view.turnTheme()"
@@ -103,18 +116,18 @@ const devices = computed(() => {
     </button>
     <span
       class="noise"
-      :class="{ on: listen.noise }"
+      :class="{ on: sounding }"
       data-testid="noise-state"
     ><i
        class="pi"
-       :class="listen.noise ? 'pi-volume-up' : 'pi-volume-off'"
+       :class="sounding ? 'pi-volume-up' : 'pi-volume-off'"
      />
-      {{ listen.noise ? `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS` : 'Quiet' }}</span>
-    <Button
+      {{ sounding ?? 'Quiet' }}</span>
+    <ActionButton
       class="hush"
       severity="danger"
       label="Hush"
-      title="Silence at once ( . )"
+      :title="`Silence at once${keys.sign('hush')}`"
       @click="listen.hush()"
     />
   </header>
@@ -139,6 +152,8 @@ const devices = computed(() => {
   letter-spacing: 0.01em;
 }
 .site {
+  margin: 0;
+  font-size: 1rem;
   overflow: hidden;
   text-overflow: ellipsis;
   max-width: 11rem;
@@ -146,6 +161,8 @@ const devices = computed(() => {
 nav {
   display: flex;
   height: 100%;
+  min-width: 0;
+  overflow-x: auto;
 }
 .area {
   padding: 0 0.62rem;
@@ -198,13 +215,16 @@ nav {
   font-size: 0.9rem;
   color: var(--ink-soft);
   min-width: 8rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .noise.on {
   color: var(--accent);
   font-weight: 650;
 }
 .hush {
-  height: 38px;
+  flex: none;
+  height: 44px;
   font-weight: 700;
   padding-inline: 1.1rem;
 }
@@ -215,6 +235,10 @@ nav {
   }
   .rail {
     gap: 0.4rem;
+  }
+  .noise {
+    min-width: 1.4rem;
+    flex: 0 1 8rem;
   }
 }
 </style>

@@ -1,4 +1,6 @@
 import { useEventListener } from '@vueuse/core'
+import { chartKindIds, chartKinds } from '~/charts/registry'
+import { makings, type Making } from '~/document/takes'
 import { areas } from '~/frame/view'
 
 export interface Command {
@@ -6,66 +8,103 @@ export interface Command {
   name: string
   key: string | null
   run: () => void
+  /** It has a key, or may have one. */
+  keyed?: boolean
 }
+type Row = [id: string, name: string, run: () => void]
 
-/** Everything that can be done from the keyboard: the palette's list, and the keys themselves. */
-export function useCommands() {
+/** What is measured, edited and looked at: the commands that have keys of this user's choice. */
+function keyedCommands(): ComputedRef<Row[]> {
   const view = useView()
   const listen = useListen()
   const site = useSite()
   const sweep = useSweep()
-  const commands = computed<Command[]>(() => [
-    {
-      id: 'noise',
-      name: listen.noise ? 'Stop noise' : 'Start noise',
-      key: 'N',
-      run: () => void listen.turnNoise(!listen.noise),
-    },
-    { id: 'hush', name: 'Hush: silence at once', key: '.', run: () => listen.hush() },
-    { id: 'take', name: 'Take: keep this measurement', key: 'T', run: () => listen.take() },
-    { id: 'find', name: 'Find arrival', key: 'F', run: () => listen.find() },
-    { id: 'restart', name: 'Restart average', key: 'R', run: () => listen.restart() },
-    {
-      id: 'mode',
-      name: site.live ? 'Draft: edits wait until sent' : 'Live hands: edits go to the device',
-      key: 'L',
-      run: () => {
-        site.live = !site.live
-      },
-    },
-    { id: 'undo', name: 'Undo the last change', key: 'Z', run: () => void site.undo() },
-    { id: 'redo', name: 'Redo the change', key: 'Y', run: () => void site.redo() },
-    { id: 'sweep', name: 'Sweep this cell', key: 'W', run: () => void sweep.one() },
+  const feed = useFeed()
+  return computed(() => [
+    ['noise', listen.noise ? 'Stop noise' : 'Start noise', () => void listen.turnNoise(!listen.noise)],
+    ['hush', 'Hush: silence at once', () => listen.hush()],
+    ['take', 'Take: keep this measurement', () => listen.take()],
+    ['sweep', sweep.state === 'idle' ? 'Sweep this cell' : 'Stop the sweep', () =>
+      void (sweep.state === 'idle' ? sweep.one() : sweep.stop())],
+    ['find', 'Find arrival', () => listen.find()],
+    ['restart', 'Restart average', () => listen.restart()],
+    ['only', 'Feed only this source', () => void feed.only()],
+    ['over', view.layingOver ? 'Pick cells again' : 'Lay picked cells over this one', () => {
+      view.layingOver = !view.layingOver
+    }],
+    ['mode', site.live ? 'Draft: edits wait until sent' : 'Live hands: edits go to the device', () => {
+      site.live = !site.live
+    }],
+    ['undo', 'Undo the last change', () => void site.undo()],
+    ['redo', 'Make the undone change again', () => void site.redo()],
+    ['inputs', view.inputs ? 'Back to the charts' : 'Inputs and outputs', () => {
+      view.area = 'listen'
+      view.inputs = !view.inputs
+    }],
+    ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
+    ['keys', 'Keys: the sheet of all of them', () => {
+      view.keySheet = true
+    }],
+  ])
+}
+
+/** Everything else that can be done from here: found by its words. */
+function furtherCommands(): ComputedRef<Row[]> {
+  const view = useView()
+  const listen = useListen()
+  const site = useSite()
+  const sweep = useSweep()
+  const feed = useFeed()
+  const takes = useTakes()
+  const charts = useCharts()
+  const toPlate = () => {
+    if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
+    view.inputs = false
+  }
+  return computed(() => [
     ...(site.unsentCount
-      ? [{ id: 'send', name: `Send ${site.unsentCount} unsent edits`, key: null, run: () => void site.send() }]
+      ? [
+          ['send', `Send ${site.unsentCount} unsent edits`, () => void site.send()] as Row,
+          ['drop', 'Drop drafts: show what the devices hold', () => void site.drop()] as Row,
+        ]
       : []),
-    {
-      id: 'theme',
-      name: view.theme === 'day' ? 'Night theme' : 'Day theme',
-      key: 'D',
-      run: () => view.turnTheme(),
-    },
+    ['too', 'Feed this source too', () => void feed.too()],
+    ['sweep-all', 'Sweep all cells that are to do', () => void sweep.sweepAll()],
+    ['listen', listen.running ? 'Stop listening' : 'Listen without noise', () =>
+      void (listen.running ? listen.stop() : listen.start())],
+    ['import', 'Import a curve or WAV', () => {
+      document.querySelector<HTMLInputElement>('[data-import] input')?.click()
+    }],
+    ...(view.overlaid.length ? [['off', 'Take off what is laid over', () => { view.overlaid = [] }] as Row] : []),
+    ...(Object.keys(makings) as Making[]).map((m): Row => [`making-${m}`, `Compare: ${makings[m]}`, () => {
+      takes.making = m
+    }]),
+    ...chartKindIds.map((k): Row => [`chart-${k}`, `Show chart: ${chartKinds[k].name}`, () => {
+      toPlate()
+      charts.show(k)
+    }]),
+    ...site.sources.flatMap(s =>
+      site.positions.map((p): Row => [`${s.id}/${p.id}`, `${s.name} at ${p.name}`, () => {
+        view.cell = { source: s.id, position: p.id }
+        view.strip = null
+      }])),
+  ])
+}
+
+const fields = 'input:not([type="checkbox"]), textarea, [contenteditable], [role="combobox"][aria-expanded="true"]'
+
+/** Everything that can be done from the keyboard: the palette's list, and the keys themselves. */
+export function useCommands() {
+  const view = useView()
+  const keys = useKeys()
+  const keyed = keyedCommands()
+  const further = furtherCommands()
+  const commands = computed<Command[]>(() => [
+    ...keyed.value.map(([id, name, run]) => ({ id, name, run, key: keys.of(id), keyed: true })),
     ...areas
       .filter(a => a.built)
-      .map((a, k) => ({
-        id: a.id,
-        name: `Go to ${a.name}`,
-        key: `${k + 1}`,
-        run: () => {
-          view.area = a.id
-        },
-      })),
-    ...site.sources.flatMap(s =>
-      site.positions.map(p => ({
-        id: `${s.id}/${p.id}`,
-        name: `${s.name} at ${p.name}`,
-        key: null,
-        run: () => {
-          view.cell = { source: s.id, position: p.id }
-          view.strip = null
-        },
-      })),
-    ),
+      .map((a, k) => ({ id: a.id, name: `Go to ${a.name}`, key: `${k + 1}`, run: () => { view.area = a.id } })),
+    ...further.value.map(([id, name, run]) => ({ id, name, run, key: null })),
   ])
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -74,15 +113,16 @@ export function useCommands() {
       view.palette = !view.palette
       return
     }
-    if (event.ctrlKey || event.metaKey || event.altKey || view.palette || event.repeat) return
+    if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
     const target = event.target as HTMLElement
-    const typing = target.closest(
-      'input:not([type="checkbox"]):not([type="range"]), textarea, select, [contenteditable]',
-    )
+    // whoever types, or picks from an open list or a dialog, is not commanding; silence is always to be had
+    const typing = target.closest(fields)
+    const inDialog = target.closest('[role="dialog"], [role="listbox"], [role="menu"]')
     const command = commands.value.find(c => c.key?.toLowerCase() === event.key.toLowerCase())
-    if (!command || (typing && command.id !== 'hush') || (typing && target.closest('input'))) return
+    if (!command || typing || (inDialog && command.id !== 'hush')) return
     event.preventDefault()
+    event.stopPropagation()
     command.run()
-  })
+  }, { capture: true })
   return commands
 }

@@ -7,6 +7,7 @@ import {
   valueAt,
   type Capability,
   type Parameter,
+  type ParameterPath,
   type Part,
   type Pass,
   type PassCapability,
@@ -26,6 +27,8 @@ export interface RibbonBlock {
   muted: boolean
   unsent: boolean
   edits: PickedStrip | null
+  /** The crosspoint that it is, by its device and path. */
+  point?: { device: string, path: ParameterPath }
 }
 
 const short = (name: string) => name.split(' (')[0]!
@@ -109,6 +112,7 @@ export function useRibbon(which: Ref<number>) {
       muted: level === null,
       unsent: changed(device, path => path === point.path),
       edits: null,
+      point: { device, path: point.path },
     }
     return [
       { block: ofPoint, gain: gainOf([point]) },
@@ -169,7 +173,7 @@ export function useRibbon(which: Ref<number>) {
     if (!at) return blocks
     const metres = Math.min(...source.elements.map(e => distance(e.place, at.place)))
     const heard = listen.levels.microphone.rms
-    const flight = showDelay(metres / speedOfSound(site.plan.air.temperature))
+    const flight = showDelay(metres / speedOfSound(site.plan.air))
     blocks.push({ ...still, key: 'air', title: 'Air', adds: [`${showNumber(metres, 1)} m, ${flight}`], level })
     const hears = Number.isFinite(heard) ? `hears ${showNumber(heard, 0)} dBFS` : 'not listening'
     blocks.push({

@@ -21,11 +21,18 @@ export interface PickedStrip {
 
 /** What this user looks at; remembered by this browser. */
 export const useView = defineStore('view', () => {
-  const theme = useLocalStorage<'day' | 'night'>('kovrin-theme', 'night')
+  /** As chosen here; until then as the system has it. */
+  const chosenTheme = useLocalStorage<'day' | 'night' | null>('kovrin-theme', null, {
+    serializer: { read: t => (t === 'day' || t === 'night' ? t : null), write: t => t ?? '' },
+  })
+  const preferred = usePreferredColorScheme()
+  const theme = computed(() => chosenTheme.value ?? (preferred.value === 'light' ? 'day' : 'night'))
   const smoothing = useLocalStorage('kovrin-smoothing', 12)
   const hidden = useLocalStorage<string[]>('kovrin-hidden-takes', [])
   /** Cells (`source/position`) whose newest takes are laid over the picked one's. */
   const overlaid = ref<string[]>([])
+  /** A plain pick in the ledger lays over too: for fingers. */
+  const layingOver = ref(false)
   /** Takes drawn upside down. */
   const inverted = useLocalStorage<string[]>('kovrin-inverted-takes', [])
   const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
@@ -43,11 +50,13 @@ export const useView = defineStore('view', () => {
   /** Inputs and outputs stand where the charts do. */
   const inputs = ref(false)
   const palette = ref(false)
+  const keySheet = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
     theme,
     overlaid,
+    layingOver,
     inverted,
     lengths,
     snapToSeats,
@@ -61,6 +70,7 @@ export const useView = defineStore('view', () => {
     thing,
     inputs,
     palette,
+    keySheet,
     drawer,
     toggleTake: (id: string) => {
       hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id]
@@ -74,7 +84,7 @@ export const useView = defineStore('view', () => {
       inverted.value = inverted.value.includes(id) ? inverted.value.filter(h => h !== id) : [...inverted.value, id]
     },
     turnTheme: () => {
-      theme.value = theme.value === 'day' ? 'night' : 'day'
+      chosenTheme.value = theme.value === 'day' ? 'night' : 'day'
     },
   }
 })

@@ -56,7 +56,8 @@ function ledgerWords(id: string) {
 }
 onMounted(load)
 
-async function make(body: object) {
+async function make(body: { from: string, [more: string]: unknown }) {
+  if (body.from === 'template') view.area = 'site' // what is new is drawn first
   try {
     await navigateTo(`/sites/${(await ask<{ id: string }>('/api/sites', { method: 'POST', body })).id}`)
   }
@@ -82,14 +83,15 @@ async function bringBack() {
   await change({ ...deleted.value!, deleted: true }, { deleted: false })
   deleted.value = null
 }
-async function rename(s: Row) {
-  const name = prompt('New name of the site', s.name)
-  if (name && name !== s.name) await change(s, { name })
+/** The site whose name is being typed. */
+const renaming = ref<string | null>(null)
+async function rename(s: Row, text: string) {
+  const name = text.trim()
+  renaming.value = null
+  if (name) await change(s, { name })
+  else notices.say('warn', 'A site needs a name: it keeps the one it had.')
 }
-async function fromFile(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
+async function fromFile(file: File) {
   let document: unknown
   try {
     document = JSON.parse(await file.text())
@@ -97,7 +99,6 @@ async function fromFile(event: Event) {
   catch {
     notices.say('error', `“${file.name}” is not a site file: it is not JSON. Nothing was changed.`)
   }
-  input.value = ''
   if (document) await make({ from: 'file', file: document })
 }
 useHead({ title: 'Sites · Kovrin' })
@@ -143,23 +144,20 @@ useHead({ title: 'Sites · Kovrin' })
     </p>
     <template v-else>
       <div class="row">
-        <Button
+        <ActionButton
           label="New site …"
           @click="choosing = true"
         />
-        <label class="file"><input
-          type="file"
+        <FileField
+          label="Open a site file …"
           accept="application/json,.json"
-          aria-label="Open a site file"
-          @change="fromFile"
-        ><span>Open a site file …</span></label>
-        <label
+          @pick="fromFile($event[0]!)"
+        />
+        <CheckField
           v-if="sites.some(s => s.archived)"
-          class="row soft"
-        ><input
-          v-model="showArchived"
-          type="checkbox"
-        > show archived</label>
+          v-model:value="showArchived"
+          label="show archived"
+        />
       </div>
       <p
         v-if="deleted"
@@ -194,7 +192,20 @@ useHead({ title: 'Sites · Kovrin' })
             :positions="s.positions"
           />
           <div class="facts">
-            <NuxtLink :to="`/sites/${s.id}`"><b>{{ s.name }}</b></NuxtLink>
+            <TextField
+              v-if="renaming === s.id"
+              :value="s.name"
+              label="New name of the site"
+              layout="bare"
+              :maxlength="120"
+              autofocus
+              @change="rename(s, $event)"
+              @leave="renaming = null"
+            />
+            <NuxtLink
+              v-else
+              :to="`/sites/${s.id}`"
+            ><b>{{ s.name }}</b></NuxtLink>
             <span class="soft">{{ sizeOf(s) }} m,
               {{ s.sources.length }} {{ s.sources.length === 1 ? 'source' : 'sources' }} × {{ s.positions.length }}
               {{ s.positions.length === 1 ? 'position' : 'positions' }}</span>
@@ -216,30 +227,30 @@ useHead({ title: 'Sites · Kovrin' })
             }}{{ s.archived ? ', archived' : '' }}</span>
           </div>
           <div class="acts">
-            <Button
+            <ActionButton
               size="small"
               text
               label="Duplicate"
               @click="make({ from: 'site', site: s.id, name: `${s.name} copy` })"
             />
-            <Button
+            <ActionButton
               size="small"
               text
               label="Rename"
-              @click="rename(s)"
+              @click="renaming = s.id"
             />
             <a
               class="export"
               :href="`/api/sites/${s.id}/file`"
               download
             >Export</a>
-            <Button
+            <ActionButton
               size="small"
               text
               :label="s.archived ? 'Unarchive' : 'Archive'"
               @click="change(s, { archived: !s.archived })"
             />
-            <Button
+            <ActionButton
               size="small"
               text
               severity="danger"
@@ -250,11 +261,11 @@ useHead({ title: 'Sites · Kovrin' })
         </li>
       </ul>
     </template>
-    <Dialog
-      v-model:visible="choosing"
-      modal
-      header="Begin the new site with"
-      :style="{ width: '34rem' }"
+    <ModalDialog
+      :open="choosing"
+      title="Begin the new site with"
+      width="34rem"
+      @close="choosing = false"
     >
       <ul class="templates">
         <li
@@ -272,11 +283,13 @@ useHead({ title: 'Sites · Kovrin' })
       <p class="soft small">
         Everything can be changed afterwards. A copy of a site of yours, or a site file, is made from the list.
       </p>
-    </Dialog>
-    <label class="who">Your name in the history <input
-      v-model="view.who"
-      maxlength="60"
-    ></label>
+    </ModalDialog>
+    <TextField
+      v-model:value="view.who"
+      class="who"
+      label="Your name in the history"
+      :maxlength="60"
+    />
   </main>
 </template>
 
@@ -353,33 +366,7 @@ ul {
   font-size: 0.9rem;
   text-decoration: none;
 }
-.file input {
-  position: absolute;
-  opacity: 0;
-  width: 1px;
-  height: 1px;
-}
-.file span {
-  display: inline-block;
-  border: 1px solid var(--rule-strong);
-  padding: 0.5rem 0.9rem;
-  cursor: pointer;
-}
-.file input:focus-visible + span {
-  outline: 2px solid var(--accent);
-}
 .who {
-  display: flex;
-  gap: 0.6rem;
-  align-items: center;
-  color: var(--ink-soft);
-}
-.who input {
-  height: 36px;
-  border: 1px solid var(--rule-strong);
-  background: var(--panel);
-  color: var(--ink);
-  font: inherit;
-  padding: 0 0.5rem;
+  max-width: 20rem;
 }
 </style>

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { createRing, generatorTap, splitTap, type PresentDevice, type Tap } from '~~/core/measure'
 import { useLocalStorage } from '@vueuse/core'
-import type { CaptureRequest } from '~/workers/messages'
+import type { CaptureRequest } from '~~/core/contract'
 import { defaultInput } from '~/sound/sets'
 import workletUrl from '~/worklets/capture.worklet.ts?worker&url'
 

@@ -4,8 +4,16 @@ import { usualOrder } from '~~/standins/venue/acoustics'
 import type { BackgroundId } from '~~/standins/venue/background'
 import { microphoneTaps, simulatedTaps } from '~~/standins/venue/interface'
 import { faultsOf } from '~~/standins/ropewalk/site'
+import type { Rig } from '~~/core/rig'
 import type { Hall } from '~~/standins/venue/venue'
-import type { VenueAnswer, VenueRequest } from '~/workers/messages'
+import { VenueAnswer, type VenueRequest } from '~~/standins/venue/messages'
+import { hearFrom } from '~/workers/line'
+
+/** A change that the hall was asked for: the rig with it, and whether nothing but the rig is another. */
+export interface Asked {
+  rig: Rig
+  alone: boolean
+}
 
 /**
  * The simulated interface in the simulated hall: opened into a ring like any other input, and told what goes on
@@ -27,6 +35,8 @@ export const useHall = defineStore('hall', () => {
   /** Seconds of the hall to one of ours: what is practised or tested need not wait for real time. */
   const speed = useLocalStorage('kovrin-hall-speed', 1)
   let venue: Worker | null = null
+  /** Changes that are not heard yet, in order. */
+  let asked: Asked[] = []
   const tell = (request: VenueRequest) => venue?.postMessage(request)
   const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
@@ -52,37 +62,53 @@ export const useHall = defineStore('hall', () => {
    * Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many
    * frames hold it already.
    */
-  function open(use: (buffer: SharedArrayBuffer) => void, heard: (ago: number, moved: boolean) => void) {
+  function open(
+    use: (buffer: SharedArrayBuffer) => void,
+    heard: (ago: number, moved: boolean, asked: Asked) => void,
+  ) {
     close()
     venue = new Worker(new URL('../workers/venue.worker.ts', import.meta.url), { type: 'module' })
-    venue.onmessage = (event: MessageEvent<VenueAnswer>) => {
-      const answer = event.data
+    const fail = (why: string) => notices.say('error', `The simulated hall stopped: ${why}`)
+    const hear = (answer: VenueAnswer) => {
       if (answer.type === 'ring') use(answer.buffer)
-      else if (answer.type === 'heard') heard(answer.ago, answer.moved)
-      else notices.say('error', answer.why)
+      else if (answer.type === 'heard') {
+        const { rig, alone } = asked.shift() ?? { rig: rigNow(), alone: false }
+        heard(answer.ago, answer.moved, { rig, alone })
+      }
+      else {
+        asked = [] // what failed will not be heard: which rig sounds is no longer known
+        fail(answer.why)
+      }
     }
-    venue.onerror = event => notices.say('error', `The simulated hall stopped: ${event.message}`)
+    hearFrom(venue, VenueAnswer, hear, fail)
+    asked = []
     tell({ type: 'open', hall: described(), rig: rigNow(), microphones: places.value })
     tell({ type: 'clock', speed: speed.value })
     tell({ type: 'background', id: background.value })
     tell({ type: 'evening', on: evening.value })
-    tell({ type: 'reflections', order: reflections.value })
+    tellReflections(reflections.value)
     tell({ type: 'programme', on: programme.value })
     tell({ type: 'output', channel: output.value })
     tell({ type: 'gains', gains: gains.value })
     tellHeld()
   }
-  const tellHeld = () => tell({ type: 'holds', rig: rigNow() })
+  /** Asks for a change that will be heard. */
+  function ask(request: VenueRequest) {
+    if (venue) asked.push({ rig: 'rig' in request ? request.rig : rigNow(), alone: request.type === 'holds' })
+    tell(request)
+  }
+  const tellHeld = () => ask({ type: 'holds', rig: rigNow() })
+  const tellReflections = (order: number) => ask({ type: 'reflections', order })
   function close() {
     venue?.terminate()
     venue = null
   }
 
-  site.onPlan(() => tell({ type: 'replan', hall: described(), rig: rigNow(), microphones: places.value }))
+  site.onPlan(() => ask({ type: 'replan', hall: described(), rig: rigNow(), microphones: places.value }))
   site.onHeld(tellHeld)
   watch(speed, now => tell({ type: 'clock', speed: now }))
   watch(background, id => tell({ type: 'background', id }))
-  watch(reflections, order => tell({ type: 'reflections', order }))
+  watch(reflections, tellReflections)
   watch(evening, on => tell({ type: 'evening', on }))
   watch(programme, on => tell({ type: 'programme', on }))
   watch(output, channel => tell({ type: 'output', channel }))
@@ -98,6 +124,6 @@ export const useHall = defineStore('hall', () => {
     open,
     close,
     tell,
-    move: () => tell({ type: 'move', microphones: places.value }),
+    move: () => ask({ type: 'move', microphones: places.value }),
   }
 })

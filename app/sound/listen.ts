@@ -1,47 +1,35 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { distance, speedOfSound } from '~~/core/acoustics'
-import { standardGrid, type Curve, type Signal, type WindowId } from '~~/core/dsp'
-import { routeDelay, routeTo, testFeed } from '~~/core/rig'
+import { meanLevel, standardGrid, type Curve, type Signal } from '~~/core/dsp'
 import {
+  flatOften,
+  followFlat,
   generatorTap,
-  type Averaging,
+  openRing,
+  type BandPart,
   type Level,
-  type MagnitudeKind,
   type Measurement,
   type SoundLevel,
   type Tap,
 } from '~~/core/measure'
 import { feedOfTap, simulatedTaps } from '~~/standins/venue/interface'
-import type {
+import {
   AnalysisAnswer,
-  AnalysisRequest,
-  EngineSettings,
-  Frame,
-  GeneratorRequest,
-  ImpulseNow,
-  MeasurementSpec,
-  SweepFailed,
-  SweepNext,
-  SweepProgress,
-  Swept,
-  TakeReady,
-  Wants,
-} from '~/workers/messages'
+  type AnalysisRequest,
+  type Frame,
+  type GeneratorRequest,
+  type ImpulseNow,
+  type MeasurementSpec,
+  type SweepAnswer,
+  type Wants,
+} from '~~/core/contract'
+import { laterBy, type Rig } from '~~/core/rig'
+import type { Asked } from '~/sound/hall'
+import { hearFrom } from '~/workers/line'
 
-export const averagings: { id: string, name: string, averaging: Averaging }[] = [
-  { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
-  { id: 'watch', name: '1 s', averaging: { kind: 'exponential', time: 1 } },
-  { id: 'slow', name: '4 s', averaging: { kind: 'exponential', time: 4 } },
-  ...[1, 2, 4, 8, 16, 32, 64].map(count => ({
-    id: `${count}`,
-    name: count === 1 ? '1 block' : `${count} blocks`,
-    averaging: { kind: 'blocks' as const, count },
-  })),
-  { id: 'all', name: 'all since the restart', averaging: { kind: 'all' } },
-]
-export const blockLengths = ['multi', ...Array.from({ length: 8 }, (_, k) => 2 ** (10 + k))] as const
 const silence: Level = { peak: -Infinity, rms: -Infinity }
+/** Milliseconds that a take waits for what just changed to be heard. */
+const takeWaits = 10_000
 
 /**
  * The running measurements: the noise, the analysis, and keeping takes. What is in front is the measurement
@@ -52,13 +40,14 @@ export const useListen = defineStore('listen', () => {
   const view = useView()
   const notices = useNotices()
   const computer = useComputerInputs()
-  const inputs = useInputs()
   const sets = useSets()
   const hall = useHall()
   const corrections = useCorrections()
+  const engine = useEngine()
+  const planned = usePlannedArrival()
+  const keep = useKeepLive()
 
   const input = computed(() => sets.input)
-  const averagingId = useLocalStorage('kovrin-averaging', 'watch')
   const noiseLevel = useLocalStorage('kovrin-noise-level', -20)
   const running = ref(false)
   const noise = ref(false)
@@ -86,6 +75,10 @@ export const useListen = defineStore('listen', () => {
   let channels = new Map<Tap, number>()
   const meters = shallowRef(new Map<Tap, Level>())
   const spectra = shallowRef(new Map<Tap, Float32Array>())
+  /** Levels by filters, of bands of `part` of an octave. */
+  const bands = shallowRef<{ part: BandPart, levels: Map<Tap, Float32Array> } | null>(null)
+  /** How often of late each tap was cut off at its top. */
+  const flats = new Map<Tap, number>()
   const levels = computed(() => ({
     microphone: (front.value && meters.value.get(front.value.microphone)) ?? silence,
     reference: (front.value && meters.value.get(front.value.reference)) ?? silence,
@@ -96,22 +89,6 @@ export const useListen = defineStore('listen', () => {
     return microphone && reference ? { microphone, reference } : null
   })
 
-  const length = useLocalStorage<number | 'multi'>('kovrin-length', 'multi', {
-    serializer: { read: t => (t === 'multi' ? t : Number(t)), write: String },
-  })
-  const magnitude = useLocalStorage<MagnitudeKind>('kovrin-magnitude', 'complex')
-  const window = useLocalStorage<WindowId>('kovrin-window', 'hann')
-  /** Part of a block shared with the next. */
-  const overlap = useLocalStorage('kovrin-overlap', 0.75)
-  const dropPoor = useLocalStorage('kovrin-drop-poor', false)
-  const settings = computed<EngineSettings>(() => ({
-    length: length.value,
-    overlap: overlap.value,
-    dropPoor: dropPoor.value,
-    magnitude: magnitude.value,
-    window: window.value,
-    averaging: (averagings.find(a => a.id === averagingId.value) ?? averagings[1]!).averaging,
-  }))
   /**
    * dB added to the running trace for viewing, so that it sits at 0 dB; takes carry it as their offset, apart
    * from their data.
@@ -119,18 +96,16 @@ export const useListen = defineStore('listen', () => {
   const trim = useLocalStorage('kovrin-trim', 0)
   /** Taps that have clipped: marked until somebody looks. */
   const clipped = ref<Tap[]>([])
-  /** True while the compensated delay follows the arrival. */
-  const following = useLocalStorage('kovrin-follow', false)
   /** Counts every Hush: whatever plays by itself must end with it. */
   const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
-  const wants = ref<Wants>({ impulse: false, spectrum: false, level: null })
+  const wants = ref<Wants>({ impulse: false, spectrum: false, bands: null, level: null })
   const impulse = shallowRef<ImpulseNow | null>(null)
   const level = shallowRef<SoundLevel | null>(null)
 
   /** What the generator plays. */
   const signal = useLocalStorage<Signal>('kovrin-signal', { kind: 'pink' })
-  let sweepListener: ((answer: SweepProgress | SweepNext | Swept | SweepFailed) => void) | null = null
+  let sweepListener: ((answer: SweepAnswer) => void) | null = null
   let analysis: Worker | null = null
   let mark = 0
   /** Number of the site's newest change when the average that carries `mark` began. */
@@ -153,6 +128,11 @@ export const useListen = defineStore('listen', () => {
     newest.clear()
     frames.value = next
   }
+  const byTap = (levels: ReadonlyMap<number, Float32Array>) =>
+    new Map([...channels].flatMap(([tap, channel]) => {
+      const found = levels.get(channel)
+      return found ? [[tap, found] as const] : []
+    }))
   const tapAt = (channel: number) => [...channels].find(([, c]) => c === channel)?.[0]
 
   function hear(answer: AnalysisAnswer) {
@@ -163,6 +143,7 @@ export const useListen = defineStore('listen', () => {
           const tap = tapAt(channel)
           if (!tap) continue
           next.set(tap, level)
+          flats.set(tap, followFlat(flats.get(tap) ?? 0, level.flat === true))
           if (level.peak >= -0.1 && tap !== generatorTap && !clipped.value.includes(tap))
             clipped.value = [...clipped.value, tap]
         }
@@ -184,18 +165,16 @@ export const useListen = defineStore('listen', () => {
         if (answer.mark === mark) impulse.value = answer
         break
       case 'spectrum':
-        spectra.value = new Map(
-          [...answer.channels].flatMap(([channel, bands]) => {
-            const tap = tapAt(channel)
-            return tap ? [[tap, bands] as const] : []
-          }),
-        )
+        spectra.value = byTap(answer.channels)
+        break
+      case 'bands':
+        bands.value = { part: answer.part, levels: byTap(answer.channels) }
         break
       case 'level':
         level.value = answer.level
         break
       case 'take':
-        void keep(answer)
+        void keep(answer, measuredNow()).finally(() => (taking.value = false))
         break
       case 'sweeping':
       case 'sweep-now':
@@ -213,11 +192,24 @@ export const useListen = defineStore('listen', () => {
     }
   }
 
-  /** A new average from here on: the system has changed. */
-  function restart(ago = 0) {
+  const measuredNow = () => ({
+    mark,
+    since: measuredSince,
+    meters: meters.value,
+    frames: frames.value,
+    trim: trim.value,
+  })
+
+  /** What is measured from here on belongs to the settings as they are now. */
+  function begin() {
     mark++
     measuredSince = site.number
     settling.value = running.value
+  }
+
+  /** A new average from here on: the system has changed. */
+  function restart(ago = 0) {
+    begin()
     toAnalysis({ type: 'restart', mark, ago })
   }
 
@@ -241,57 +233,51 @@ export const useListen = defineStore('listen', () => {
     })
   const expected = (m: Measurement) => {
     const at = sets.placeOf(m)
-    return view.cell && at ? arrivalByPlan(view.cell.source, at.id) : null
+    return view.cell && at ? planned.arrivalByPlan(view.cell.source, at.id) : null
   }
 
+  const sampleRate = ref(48_000)
   function startAnalysis(buffer: SharedArrayBuffer, taps: readonly Tap[]) {
     analysis?.terminate()
+    sampleRate.value = openRing(buffer).sampleRate
     frames.value = {}
     newest.clear()
     channels = new Map(taps.map((tap, n) => [tap, n]))
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
-    analysis.onmessage = (event: MessageEvent<AnalysisAnswer>) => hear(event.data)
-    analysis.onerror = event => notices.say('error', `The analysis stopped: ${event.message}`)
+    hearFrom(analysis, AnalysisAnswer, hear, why => notices.say('error', `The analysis stopped: ${why}`))
     toAnalysis({
       type: 'listen',
       buffer,
-      settings: plain(settings.value),
+      settings: plain(engine.settings),
       measurements: specs(),
       front: front.value?.id ?? '',
     })
     toAnalysis({ type: 'wants', ...plain(wants.value) })
-    toAnalysis({ type: 'follow', on: following.value })
+    toAnalysis({ type: 'follow', on: engine.following })
     running.value = true
     restart()
     if (noise.value) sendNoise()
   }
 
-  /** Arrival of a source by the plan: electronics and flight from the nearest cabinet; null when it is not there. */
-  function arrivalByPlan(sourceId: string, positionId = view.cell?.position, feed = feedNow()): number | null {
-    const source = site.sourceOf(sourceId)
-    const position = site.positionOf(positionId)
-    if (!source || !position) return null
-    const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
-    return electronicsOf(sourceId, feed) + metres / speedOfSound(site.plan.air.temperature)
-  }
-  /** The feed that the front measurement's reference hears. */
-  const feedNow = () => (front.value ? feedOfTap(front.value.reference) : testFeed)
-  /** Delay in the electronics from a feed to the first of a source's outputs that it reaches. */
-  function electronicsOf(sourceId: string, feed: string): number {
-    const from = site.feedFrom(feed)
-    const delays = site.outputs(sourceId).flatMap((to) => {
-      const route = from && routeTo(site.heldRig, from, to)
-      return route ? [routeDelay(site.heldRig, route)] : []
-    })
-    return delays.length ? Math.min(...delays) : 0
-  }
   const find = () =>
     toAnalysis({ type: 'find', expected: Object.fromEntries(sets.able.map(m => [m.id, expected(m)])) })
 
   const taps = computed(() => [...new Set(sets.able.flatMap(m => [m.microphone, m.reference]))])
 
-  function heard(ago: number, moved: boolean) {
-    restart(ago)
+  /** What sounded last, as far as it is known. */
+  let sounding: Rig | null = null
+  /** What sounds now is `rig`: the average goes on where all of it only became later, and begins anew otherwise. */
+  function sounds(rig: Rig, ago = 0) {
+    const feeds = sets.able.flatMap(m => site.feedFrom(feedOfTap(m.reference)) ?? [])
+    const later = sounding && laterBy(sounding, rig, feeds)
+    sounding = rig
+    if (later === null) return restart(ago)
+    begin()
+    toAnalysis({ type: 'later', mark, ago, seconds: later })
+  }
+  function heard(ago: number, moved: boolean, { rig, alone }: Asked) {
+    if (!alone) sounding = null
+    sounds(rig, ago)
     if (moved) find()
   }
 
@@ -304,6 +290,7 @@ export const useListen = defineStore('listen', () => {
       )
     if (input.value === 'venue') return hall.open(buffer => startAnalysis(buffer, simulatedTaps), heard)
     const opened = [...taps.value]
+    sounding = site.heldRig
     await computer.open(opened, buffer => startAnalysis(buffer, opened))
   }
 
@@ -314,10 +301,13 @@ export const useListen = defineStore('listen', () => {
     hall.close()
     computer.close()
     running.value = false
+    settling.value = taking.value = false
+    sounding = null
     impulse.value = level.value = null
     frames.value = {}
     meters.value = new Map()
     spectra.value = new Map()
+    bands.value = null
   }
 
   const toGenerator = (request: GeneratorRequest) =>
@@ -342,18 +332,6 @@ export const useListen = defineStore('listen', () => {
     computer.tell({ type: 'hush' })
   }
 
-  /** Sets the trim so that the running trace sits at 0 dB between 500 Hz and 2 kHz. */
-  function matchLevel() {
-    const c = curve.value
-    if (!c) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
-    const inside = [...standardGrid.keys()].filter(k => standardGrid[k]! >= 500 && standardGrid[k]! <= 2000)
-    trim.value
-      = -Math.round(
-        (10 * inside.reduce((sum, k) => sum + 10 * Math.log10(Math.max(1e-12, c.re[k]! ** 2 + c.im[k]! ** 2)), 0))
-        / inside.length,
-      ) / 10
-  }
-
   function take() {
     if (!view.cell)
       return notices.say(
@@ -361,69 +339,27 @@ export const useListen = defineStore('listen', () => {
         'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
       )
     if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
-    if (settling.value)
-      return notices.say('warn', 'The settings just changed: let the trace settle for half a second, then take it.')
     taking.value = true
-    toAnalysis({ type: 'take' })
+    // what just changed is taken as soon as it is heard
+    if (settling.value) setTimeout(giveUp, takeWaits)
+    else toAnalysis({ type: 'take' })
   }
-
-  async function keep(answer: TakeReady) {
-    try {
-      if (answer.mark !== mark)
-        return notices.say(
-          'error',
-          'The settings changed while this was measured. Nothing was kept: take it again.',
-        )
-      const m = sets.rows.find(x => x.id === answer.id)
-      const position = m && sets.placeOf(m)
-      if (!m || !position || !view.cell)
-        return notices.say('error', 'This measurement is no longer there. Nothing was kept.')
-      const level = (tap: Tap) => {
-        const rms = meters.value.get(tap)?.rms
-        return rms !== undefined && Number.isFinite(rms) ? rms : null
-      }
-      const { re, im, coherence, sampleRate, length, blocks, arrival, impulse: samples, impulseStart } = answer
-      const curve = corrections.corrected({ frequencies: standardGrid, re, im, coherence }, m.microphone)
-      const response = { samples, sampleRate, start: impulseStart }
-      const frame = frames.value[m.id]
-      const kept = await useTakes().store({ curve, impulse: response, harmonics: [], signalToNoise: [] }, {
-        source: view.cell.source,
-        position: position.id,
-        only: null,
-        feed: feedOfTap(m.reference),
-        number: measuredSince,
-        info: {
-          method: 'live',
-          input: inputs.labelOf(m.microphone, true),
-          sampleRate,
-          length,
-          blocks,
-          arrival,
-          microphoneLevel: level(m.microphone),
-          referenceLevel: level(m.reference),
-          sweep: null,
-        },
-        timing: {
-          reference: m.reference,
-          sameClock: !sets.clocks(m),
-          drift: frame?.compensated ? frame.drift : null,
-          delay: answer.delay,
-        },
-      })
-      if (kept && trim.value) await useTakes().change(kept.id, { offset: trim.value })
-    }
-    finally {
-      taking.value = false
-    }
+  function giveUp() {
+    if (!taking.value || !settling.value) return
+    taking.value = false
+    notices.say('warn', 'Since the last change nothing is heard: start the noise, then take it. Nothing was kept.')
   }
+  watch(settling, (still) => {
+    if (!still && taking.value && analysis) toAnalysis({ type: 'take' })
+  })
 
   site.onHeld(() => {
-    if (running.value && input.value === 'computer') restart()
+    if (running.value && input.value === 'computer') sounds(site.heldRig)
   }) // the hall says itself when it has followed
-  watch(settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
+  watch(() => engine.settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
   watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })
   watch([noiseLevel, signal], sendNoise, { deep: true })
-  watch(following, on => toAnalysis({ type: 'follow', on }))
+  watch(() => engine.following, on => toAnalysis({ type: 'follow', on }))
   /** Everything that decides where the microphones stand and what is looked for there. */
   watch(
     () =>
@@ -435,8 +371,10 @@ export const useListen = defineStore('listen', () => {
       if (!running.value) return
       frames.value = {}
       impulse.value = null
-      if (input.value === 'venue')
+      if (input.value === 'venue') {
+        begin() // what is still on its way is of the place before
         hall.move() // the search begins when the hall has followed
+      }
       else {
         // a take that is on its way belongs to where the microphone was said to stand
         restart()
@@ -475,19 +413,16 @@ export const useListen = defineStore('listen', () => {
 
   return {
     input,
-    averagingId,
     length,
-    overlap,
-    dropPoor,
-    magnitude,
-    window,
     wants,
     impulse,
     spectrum,
     spectra,
+    bands,
     level,
     noiseLevel,
     running,
+    sampleRate,
     noise,
     searching,
     stalled,
@@ -505,14 +440,20 @@ export const useListen = defineStore('listen', () => {
     gaps,
     levels,
     meters,
+    /** The microphone is cut off at its top before full scale, and the reference is not. */
+    isFlattened: () => {
+      const often = (tap: Tap | undefined) => (tap ? (flats.get(tap) ?? 0) : 0) >= flatOften
+      return often(front.value?.microphone) && !often(front.value?.reference)
+    },
     trim,
-    matchLevel,
+    matchLevel: () => {
+      if (!curve.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+      trim.value = -Math.round(10 * meanLevel(curve.value, 500, 2000)) / 10
+    },
     clipped,
     signal,
     hushed,
-    following,
-    arrivalByPlan,
-    electronics: () => (view.cell ? electronicsOf(view.cell.source, feedNow()) : 0),
+    ...planned,
     keepInterface: () => {
       if (corrections.keepInterface(uncorrected.value)) restart()
     },

@@ -1,11 +1,12 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { standardGrid, type SweepPlan } from '~~/core/dsp'
+import { roomDecay } from '~~/core/documents'
+import type { SweepPlan } from '~~/core/dsp'
 import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
 import { sameEndpoint, type Endpoint } from '~~/core/rig'
 import { feedOfTap } from '~~/standins/venue/interface'
 import { createSolo } from '~/sound/solo'
-import type { SweepFailed, SweepNext, SweepProgress, Swept } from '~/workers/messages'
+import type { SweepAnswer, Swept } from '~~/core/contract'
 
 interface SweepCell {
   source: string
@@ -15,6 +16,8 @@ interface SweepCell {
 }
 
 class Ended extends Error {}
+/** Level in dBFS under which a microphone hears nothing that a sweep could be told from. */
+const quietest = -68
 
 /** Sweeps: one at the picked cell, or one by one over the whole ledger, with the other loudspeakers muted meanwhile. */
 export const useSweep = defineStore('sweep', () => {
@@ -87,14 +90,18 @@ export const useSweep = defineStore('sweep', () => {
         8,
         'The reference stays silent. Is it wired to the right channel?',
       )
+      // sound that is on its way through a busy machine is waited for; what is heard at once is judged at once
+      const before = listen.levels.microphone.rms
+      const rises = () => listen.levels.microphone.rms > Math.max(quietest, before + 3)
       await pause(350)
+      await until(rises, 3, '').catch(goOn)
       const { microphone } = listen.levels
       if (microphone.peak > -3)
         throw new Error(
           `The microphone would clip (peak ${microphone.peak.toFixed(0)} dBFS): turn it or the sweep down by `
           + `${Math.ceil(microphone.peak + 9)} dB.`,
         )
-      if (microphone.rms < -68)
+      if (microphone.rms < quietest)
         throw new Error(
           `The microphone hears too little (${microphone.rms.toFixed(0)} dBFS): is the loudspeaker fed and the `
           + `microphone on? The path ribbon says where it ends.`,
@@ -106,6 +113,9 @@ export const useSweep = defineStore('sweep', () => {
     }
   }
 
+  /** Seconds in which this room falls by 50 dB, by its plan. */
+  const tailOf = () => Math.max(0.75, Math.min(6, (50 / 60) * Math.max(...roomDecay(site.plan))))
+
   const record = () =>
     new Promise<Swept>((resolve, reject) => {
       state.value = 'sweeping'
@@ -115,7 +125,7 @@ export const useSweep = defineStore('sweep', () => {
         endRecording = null
         settle()
       }
-      listen.hearSweep((answer: SweepProgress | SweepNext | Swept | SweepFailed) => {
+      listen.hearSweep((answer: SweepAnswer) => {
         if (answer.type === 'sweeping') done.value = answer.done
         else if (answer.type === 'sweep-now')
           listen.toGenerator({
@@ -137,7 +147,7 @@ export const useSweep = defineStore('sweep', () => {
           reject(new Ended())
         })
       const { repeats, ...sweep } = plan.value
-      listen.toAnalysis({ type: 'record', plan: { ...sweep }, repeats })
+      listen.toAnalysis({ type: 'record', plan: { ...sweep }, repeats, tail: tailOf() })
     })
 
   /** One sweep at the picked cell, kept as a take. */
@@ -154,38 +164,38 @@ export const useSweep = defineStore('sweep', () => {
     await listen.start()
     await until(() => listen.running, 5, 'The sound input did not open.')
     await checkLevel()
-    await pause(250) // the noise has died away
+    await pause(1000 * Math.min(2, tailOf())) // the noise has died away: what is heard then is the room’s own
     const number = site.number
     const { heard, repeats } = await record()
     last.value = heard[0]!.result
     const kept = new Set<string>()
-    for (const { id, result, re, im } of heard) {
+    for (const { id, result } of heard) {
       const m = sets.rows.find(x => x.id === id)
       const position = m && sets.placeOf(m)?.id
       if (!m || !position || kept.has(position)) continue // a second microphone at the same place adds nothing
       kept.add(position)
-      await keep({ source, position, only }, m, { result, re, im, repeats, number })
+      await keep({ source, position, only }, m, { result, repeats, number })
     }
+    for (const warning of heard[0]!.result.warnings) notices.say('warn', warning)
   }
   interface Recorded {
     result: SweepResult
-    re: Float64Array
-    im: Float64Array
     repeats: number
     number: number
   }
-  const keep = (cell: SweepCell, m: Measurement, { result, re, im, repeats, number }: Recorded) => {
+  const keep = (cell: SweepCell, m: Measurement, { result, repeats, number }: Recorded) => {
     const { low, high, seconds, level } = plan.value
-    const { impulse: samples, sampleRate, start, arrival, harmonics, signalToNoise } = result
+    const { impulse: samples, sampleRate, start, arrival, harmonics, total, signalToNoise } = result
+    const withNoise = { order: 0, frequencies: total.frequencies, level: total.withNoise }
     return takes.store(
       {
-        curve: corrections.corrected({ frequencies: standardGrid, re, im, coherence: null }, m.microphone),
+        curve: corrections.corrected(result.curve, m.microphone),
         impulse: { samples, sampleRate, start: start - arrival },
-        harmonics: harmonics.map(h => ({
-          order: h.order,
-          frequencies: Float32Array.from(h.frequencies),
-          level: Float32Array.from(h.level),
-        })),
+        harmonics: [...harmonics, withNoise].flatMap(({ order, ...h }) => {
+          const known = [...h.level.keys()].filter(k => Number.isFinite(h.level[k]))
+          const of = (column: Float64Array) => Float32Array.from(known, k => column[k]!)
+          return known.length ? [{ order, frequencies: of(h.frequencies), level: of(h.level) }] : []
+        }),
         signalToNoise: signalToNoise.map(b => ({ middle: b.middle, level: b.level })),
       },
       {
@@ -302,5 +312,5 @@ export const useSweep = defineStore('sweep', () => {
     endRecording?.()
   }
   watch(() => listen.hushed, stop)
-  return { plan, alone, state, done, round, last, todo, one: () => guarded(() => sweepCell()), sweepAll, stop }
+  return { tailOf, plan, alone, state, done, round, last, todo, one: () => guarded(() => sweepCell()), sweepAll, stop }
 })

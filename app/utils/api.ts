@@ -18,10 +18,6 @@ export function personKey(): string {
   return made
 }
 
-/** What went wrong was not foreseen, so it is not known how far it got. */
-const broken = 'Kovrin’s server failed at this; its database may be away. '
-  + 'Look whether it was done before you do it again.'
-
 interface Init {
   method?: string
   body?: unknown
@@ -54,7 +50,6 @@ async function request(path: string, { method = 'GET', body, bytes }: Init): Pro
     throw new Refusal('Kovrin’s server does not answer. Nothing was changed; try again when it is back.', 0, null)
   }
   if (answer.ok) return answer
-  if (answer.status === 500) throw new Refusal(broken, 500, null)
   const told = (await answer.json().catch(() => null)) as { message?: string, data?: unknown } | null
   throw new Refusal(told?.message ?? `The server answered ${answer.status}.`, answer.status, told?.data ?? null)
 }

@@ -1,4 +1,4 @@
-import type { Trace } from '~/plate/traces'
+import type { Trace } from '~/charts/traces'
 
 /** What a chart shows, to be drawn once more as a picture of its own. */
 export interface ChartPicture {

@@ -3,18 +3,24 @@ import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
 import {
   arrivalsOf,
   bandLevels,
-  combOf,
   createReferences,
   createSoundLevel,
   fractionalOctaves,
   openRing,
-  ringingModes,
-  type Comb,
-  type Mode,
+  roomTold,
   type References,
   type Ring,
+  type RoomTold,
 } from '~~/core/measure'
-import type { AnalysisAnswer, AnalysisRequest, EngineSettings, MeasurementSpec, Wants } from './messages'
+import {
+  AnalysisRequest,
+  type AnalysisAnswer,
+  type EngineSettings,
+  type MeasurementSpec,
+  type Wants,
+} from '~~/core/contract'
+import { createBandMeters } from './bandMeters'
+import { serve } from './line'
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
 
@@ -23,7 +29,10 @@ const frameEvery = 40
 const otherFramesEvery = 200
 const metersEvery = 100
 const stalledAfter = 1500
+/** Milliseconds without a new sample after which a take is given up. */
 const takeWaits = 9000
+/** Searches in vain after which a take goes on without a measurement. */
+const enoughSearches = 12
 
 let fast: FastFft | null = null
 let ring: Ring | null = null
@@ -41,10 +50,11 @@ let lastOthers = 0
 let lastMeters = 0
 let lastWritten = 0
 let lastWrittenAt = 0
-/** Since when a take waits until every frequency was measured often enough, in every measurement; 0: none does. */
-let taking = 0
+/** While a take waits until all is measured often enough: how often each had been searched when it was asked for. */
+let taking: Map<RunningMeasurement, number> | null = null
 let sweeper: ReturnType<typeof createSweeper> | null = null
-let wants: Wants = { impulse: false, spectrum: false, level: null }
+let wants: Wants = { impulse: false, spectrum: false, bands: null, level: null }
+let bandMeters: ReturnType<typeof createBandMeters> | null = null
 
 const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.postMessage(answer, { transfer })
 /** Every ring channel that something is measured on, once. */
@@ -65,6 +75,17 @@ function measure(specs: MeasurementSpec[], frontId: string) {
   lastFrame = lastOthers = lastMeters = 0
 }
 
+let nextLook = 0
+/** Looking costs the most of all: one at a time, whoever waits longest, and as long again is left for the rest. */
+function look(heard: number) {
+  const begun = performance.now()
+  const waiting = running.filter(m => m.looksSince < heard).toSorted((a, b) => a.looksSince - b.looksSince)[0]
+  if (!waiting || begun < nextLook) return
+  waiting.look(heard, following)
+  const over = performance.now()
+  nextLook = over + (over - begun)
+}
+
 function step() {
   if (!ring) return
   const now = performance.now()
@@ -76,7 +97,8 @@ function step() {
     lastWrittenAt = now
   }
   // the first answer after a change is shown at once
-  for (const m of running) if (m.step(heard, following) && m === front) lastFrame = 0
+  for (const m of running) if (m.step() && m === front) lastFrame = 0
+  look(heard)
   if (taking) take()
   if (sweeper?.()) sweeper = null
   besides(now)
@@ -107,9 +129,9 @@ function step() {
 let lastImpulse = 0
 let lastJudged = 0
 let lastSpectrum = 0
+let lastBands = 0
 let metered = 0
-let modes: Mode[] = []
-let comb: Comb | null = null
+let room: RoomTold | null = null
 let meterNow: ReturnType<typeof createSoundLevel> | null = null
 const meterBlock = new Float32Array(4096)
 const spectrumLength = 2 ** 14
@@ -140,6 +162,10 @@ function meterChannel() {
   metered = ring ? reader.written() : 0
 }
 
+function meterBands() {
+  bandMeters = wants.bands && ring ? createBandMeters(ring, reader, wants.bands) : null
+}
+
 /** What other charts than the curve need, each at its own pace. */
 function besides(now: number) {
   if (!front) return
@@ -153,6 +179,11 @@ function besides(now: number) {
       [...channels.values()].map(c => c.buffer),
     )
   }
+  if (bandMeters && now - lastBands > spectrumEvery) {
+    lastBands = now
+    const levels = bandMeters.read(used())
+    if (levels) post(levels.answer, levels.transfer)
+  }
   if (meterNow) {
     const written = reader.written()
     if (written - metered > ring!.capacity / 2) metered = written - meterBlock.length
@@ -165,71 +196,68 @@ function besides(now: number) {
   const { live } = front
   if (live.blocks > 0 && !front.searching && now - lastImpulse > (wants.impulse ? 250 : idleEvery)) {
     lastImpulse = now
-    const circular = live.impulse()
-    const early = circular.length / 8
+    const { samples, start, block } = live.response()
     const { sampleRate } = ring!
-    const samples = Float32Array.from(
-      { length: circular.length },
-      (_, n) => circular[(n - early + circular.length) % circular.length]!,
-    )
-    let within = 0
-    let after = 0
-    for (let n = 0; n < samples.length; n++) {
-      const energy = samples[n]! ** 2
-      if (n > early - 0.002 * sampleRate && n < early + 0.05 * sampleRate) within += energy
-      else if (n >= early) after += energy
-    }
-    const echoes = arrivalsOf(
-      samples.subarray(0, early + Math.round(0.1 * sampleRate)),
-      sampleRate,
-      -early / sampleRate,
-    )
-    if (now - lastJudged > idleEvery) {
+    const early = Math.round(-start * sampleRate)
+    if (!room || now - lastJudged > idleEvery) {
       lastJudged = now
-      modes = ringingModes(samples, sampleRate, early)
-      comb = combOf(samples, sampleRate, early)
+      room = roomTold(samples, sampleRate, early, { block, length: settings.length, window: settings.window })
     }
     post(
       {
         type: 'impulse',
-        modes,
-        comb,
+        room,
         mark,
         samples,
         sampleRate,
-        start: -early / sampleRate,
-        echoes,
-        definition: within / (within + after),
+        start,
+        echoes: arrivalsOf(
+          samples.subarray(0, early + Math.round(0.1 * sampleRate)),
+          sampleRate,
+          -early / sampleRate,
+        ),
       },
       [samples.buffer],
     )
   }
 }
 
+/** It is not ready for a take yet, but may still become so. */
+const mayCome = (m: RunningMeasurement) =>
+  m.pending && !(m.searching && m.searches - (taking?.get(m) ?? m.searches) >= enoughSearches)
+
+const noTake = (why: string) => {
+  taking = null
+  post({ type: 'no-take', why })
+}
+
 /**
  * Keeps what is measured now, in every measurement; waits for the lowest octave, whose blocks are the longest,
- * and not for ever for what finds no arrival.
+ * however slow the machine is, but not for what found no arrival in many searches.
  */
 function take() {
-  const now = performance.now()
-  if (!front || front.spec.paused) {
-    taking = 0
-    return post({
-      type: 'no-take',
-      why: front ? 'This measurement is paused: let it go on, then take it.' : 'Nothing is measured yet.',
-    })
-  }
-  taking ||= now
-  if (front.pending || (running.some(m => m.pending) && now - taking < takeWaits)) return
-  taking = 0
+  if (!front) return noTake('Nothing is measured yet.')
+  if (front.spec.paused) return noTake('This measurement is paused: let it go on, then take it.')
+  taking ??= new Map(running.map(m => [m, m.searches]))
+  if (performance.now() - lastWrittenAt > takeWaits)
+    return noTake('Nothing comes from the input any more. Nothing was kept.')
+  if (front.pending || running.some(mayCome)) return
+  taking = null
   for (const m of [front, ...running.filter(x => x !== front && !x.spec.paused)]) {
     if (m.pending) {
-      post({ type: 'no-take', why: 'One of the microphones found no arrival of its own and was left out.' })
+      noTake('One of the microphones found no arrival of its own and was left out.')
       continue
     }
     const kept = m.take(mark)
     post(kept.take, kept.transfer)
   }
+}
+
+/** The settings are others: what is on its way belongs to those before. */
+function begin(next: number) {
+  mark = next
+  room = null
+  if (taking) noTake('The settings changed before there was enough to keep. Nothing was kept: take it again.')
 }
 
 function handle(request: AnalysisRequest) {
@@ -243,6 +271,7 @@ function handle(request: AnalysisRequest) {
       lastWrittenAt = performance.now()
       measure(request.measurements, request.front)
       meterChannel()
+      meterBands()
       break
     case 'measurements':
       if (ring) measure(request.measurements, request.front)
@@ -253,19 +282,19 @@ function handle(request: AnalysisRequest) {
       break
     case 'wants': {
       const before = JSON.stringify(wants.level)
+      const bandsBefore = JSON.stringify(wants.bands)
       wants = request
       if (JSON.stringify(request.level) !== before) meterChannel()
+      if (JSON.stringify(request.bands) !== bandsBefore) meterBands()
       break
     }
     case 'restart':
-      mark = request.mark
-      if (taking)
-        post({
-          type: 'no-take',
-          why: 'The settings changed before there was enough to keep. Nothing was kept: take it again.',
-        })
-      taking = 0
+      begin(request.mark)
       for (const m of running) m.restart(request.ago)
+      break
+    case 'later':
+      begin(request.mark)
+      for (const m of running) m.later(request.seconds, request.ago)
       break
     case 'find':
       for (const m of running) m.find(request.expected[m.spec.id] ?? null)
@@ -289,8 +318,7 @@ function handle(request: AnalysisRequest) {
               reader,
               [first, ...recorded.filter(s => s !== first)],
               fast!,
-              request.plan,
-              request.repeats,
+              request,
               post,
             )
           : null
@@ -322,5 +350,5 @@ const ready = loadFastFft().then(
   },
   (error: Error) => post({ type: 'failed', why: `The analysis cannot start: ${error.message}` }),
 )
-self.onmessage = (event: MessageEvent<AnalysisRequest>) => void ready.then(() => guarded(() => handle(event.data)))
+serve(AnalysisRequest, request => void ready.then(() => guarded(() => handle(request))))
 setInterval(() => guarded(step), pollEvery)

@@ -1,15 +1,8 @@
-import { coverage, type Air, type Coverage, type Radiator } from '~~/core/acoustics'
+import { coverage } from '~~/core/acoustics'
+import { CoverageRequest } from '~~/core/contract'
+import { serve } from './line'
 
-export interface CoverageRequest {
-  places: Float32Array
-  radiators: Radiator[]
-  air: Air
-  frequency: number
-}
-export type CoverageAnswer = Coverage
-
-self.onmessage = (event: MessageEvent<CoverageRequest>) => {
-  const { places, radiators, air, frequency } = event.data
+serve(CoverageRequest, ({ places, radiators, air, frequency }) => {
   const map = coverage(places, radiators, air, frequency)
-  self.postMessage(map satisfies CoverageAnswer, { transfer: [map.levels.buffer] })
-}
+  self.postMessage(map, { transfer: [map.levels.buffer] })
+})

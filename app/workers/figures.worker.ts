@@ -1,13 +1,13 @@
 import { envelope, logGrid } from '~~/core/dsp'
 import { arrivalsOf, decayMap, decayTimes, fallTimes, speechTransmission } from '~~/core/measure'
-import type { FiguresAnswer, FiguresRequest } from './messages'
+import { FiguresRequest, type FiguresAnswer } from '~~/core/contract'
+import { serve } from './line'
 
 /**
  * Figures of impulse responses: decay times per band, decay over frequency, arrivals. One at a time, the newest
  * wish last.
  */
-self.onmessage = (event: MessageEvent<FiguresRequest>) => {
-  const { id, samples, sampleRate, start, what } = event.data
+serve(FiguresRequest, ({ id, samples, sampleRate, start, what }) => {
   if (what.kind === 'envelope') {
     const answer: FiguresAnswer = { id, envelope: envelope(samples), arrivals: [] }
     return self.postMessage(answer, { transfer: [answer.envelope!.buffer] })
@@ -17,7 +17,11 @@ self.onmessage = (event: MessageEvent<FiguresRequest>) => {
     self.postMessage({
       id,
       arrivals,
-      decay: { bands: decayTimes(samples, sampleRate, what.part), sti: speechTransmission(samples, sampleRate) },
+      decay: {
+        bands: decayTimes(samples, sampleRate, what.part),
+        sti: speechTransmission(samples, sampleRate, what.levels ?? undefined),
+        levels: what.levels !== null,
+      },
     } satisfies FiguresAnswer)
   else {
     const map = decayMap(
@@ -31,4 +35,4 @@ self.onmessage = (event: MessageEvent<FiguresRequest>) => {
     )
     self.postMessage({ id, arrivals, map: { ...map, falls: fallTimes(map, 20) } } satisfies FiguresAnswer)
   }
-}
+})

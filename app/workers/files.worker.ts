@@ -2,10 +2,11 @@ import { curveOfText, readCurveText } from '~~/core/formats/curveText'
 import { readWav } from '~~/core/formats/wav'
 import { curveOfImpulse, standardGrid } from '~~/core/dsp'
 import { onset, transferOf } from '~~/core/measure'
-import type { FileAnswer, FileRequest } from './messages'
+import { FileRequest, type FileAnswer, type FileRead } from '~~/core/contract'
+import { serve } from './line'
 
 /** Reads measurements from files: text curves, impulse responses, recordings of microphone and reference. */
-function read({ name, bytes }: FileRequest): FileAnswer {
+function read({ name, bytes }: FileRequest): FileRead {
   if (/\.wav$/i.test(name)) {
     const { sampleRate, channels } = readWav(new Uint8Array(bytes))
     const [first, second] = channels as [Float32Array, Float32Array | undefined]
@@ -54,11 +55,12 @@ function read({ name, bytes }: FileRequest): FileAnswer {
   }
 }
 
-self.onmessage = (event: MessageEvent<FileRequest>) => {
+const post = (answer: FileAnswer) => self.postMessage(answer)
+serve(FileRequest, (request) => {
   try {
-    self.postMessage({ ok: true, answer: read(event.data) })
+    post({ ok: true, answer: read(request) })
   }
   catch (error) {
-    self.postMessage({ ok: false, why: (error as Error).message })
+    post({ ok: false, why: (error as Error).message })
   }
-}
+})

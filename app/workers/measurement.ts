@@ -1,19 +1,27 @@
-import { standardGrid, unity, type Curve, type SpectrumMaker } from '~~/core/dsp'
+import { standardGrid, type SpectrumMaker } from '~~/core/dsp'
 import {
   createFollower,
   createLive,
+  isFlattened,
   levelOf,
+  measuredCurve,
   type Level,
   type Live,
+  type MeasuredCurve,
   type References,
   type Ring,
   type ringReader,
 } from '~~/core/measure'
-import type { EngineSettings, Frame, MeasurementSpec, TakeReady } from './messages'
+import type { EngineSettings, Frame, MeasurementSpec, TakeReady } from '~~/core/contract'
 
 const searchEvery = 250
 const searchFor = 2500
+/** Upper end in Hz of a band whose arrival one block tells only roughly. */
+const roughBelow = 1000
 const silence = -75
+
+const columnsOf = ({ re, im, coherence, averages }: MeasuredCurve) => ({ re, im, coherence, averages })
+const buffersOf = (curve: MeasuredCurve) => Object.values(columnsOf(curve)).map(c => c.buffer)
 
 /** Level of the newest 4096 samples of a channel. */
 export function createMeter(reader: ReturnType<typeof ringReader>) {
@@ -21,7 +29,9 @@ export function createMeter(reader: ReturnType<typeof ringReader>) {
   const nothing: Level = { peak: -Infinity, rms: -Infinity }
   return (channel: number): Level => {
     const written = reader.written()
-    return written >= block.length && reader.read(channel, written - block.length, block) ? levelOf(block) : nothing
+    return written >= block.length && reader.read(channel, written - block.length, block)
+      ? { ...levelOf(block), flat: isFlattened(block) }
+      : nothing
   }
 }
 
@@ -43,8 +53,11 @@ export function createMeasurement(
   let arrival: Frame['arrival'] = null
   let heardSince: number | null = null
   let lastSearch = 0
+  let searches = 0
   let lastTrack = 0
   let changed = false
+  /** Uncertainty of an arrival that the average is to tell better; 0: none is. */
+  let rough = 0
 
   function create(next: EngineSettings): Live {
     return createLive(ring, {
@@ -65,11 +78,13 @@ export function createMeasurement(
   /** One try to find the arrival; when none stands out for a while, the plan's own is taken, and said to be. */
   function search(now: number) {
     lastSearch = now
-    const found = live.findArrival()
+    searches++
+    const found = live.findArrival(spec.expected)
     if (heardSince === null || meter(spec.reference).rms < silence) heardSince = now
     const giveUp = !found && spec.expected !== null && now - heardSince > searchFor
     if (!found && !giveUp) return
     searching = false
+    rough = found && found.band[1] < roughBelow ? found.uncertainty : 0
     assumed = giveUp
     arrival = found
     live.setDelay(found ? found.time : spec.expected!)
@@ -77,11 +92,16 @@ export function createMeasurement(
   function track(now: number, follow: boolean) {
     lastTrack = now
     const found = live.trackArrival()
+    // one block told a narrow band's time only roughly: the average tells it better, once
+    if (found && rough && found.uncertainty < rough) {
+      live.setDelay(found.time)
+      rough = 0
+    }
     if (found) follower.heard(now / 1000, found.time, follow, spec.clocks)
     arrival = found ?? (meter(spec.reference).rms > silence ? null : arrival)
   }
-  const read = (): Curve => {
-    const curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
+  const read = () => {
+    const curve = measuredCurve(standardGrid)
     live.read(curve)
     return curve
   }
@@ -96,23 +116,32 @@ export function createMeasurement(
     get searching() {
       return searching
     },
+    /** How often its arrival was looked for, found or not. */
+    get searches() {
+      return searches
+    },
     /** True while it cannot be kept yet: no arrival, or not everything measured often enough. */
     get pending() {
       return !spec.paused && (searching || !live.complete)
     },
     /**
-     * Takes every block that is due; looks for the arrival or follows it. True when the first block after a
-     * change was just taken.
+     * Takes every block that is due. True when the first block after a change was just taken.
      */
-    step(now: number, follow: boolean): boolean {
+    step(): boolean {
       if (spec.paused) return false
       const none = !live.heard
       if (live.poll()) changed = true
-      if (searching) {
-        if (now - lastSearch > searchEvery) search(now)
-      }
-      else if (now - lastTrack > searchEvery && live.heard) track(now, follow)
       return none && live.heard
+    },
+    /** Since when it waits to look for its arrival, or after it; Infinity while it need not. */
+    get looksSince() {
+      if (spec.paused || !(searching || live.heard)) return Infinity
+      return (searching ? lastSearch : lastTrack) + searchEvery
+    },
+    /** Looks for the arrival, or follows it. */
+    look(now: number, follow: boolean) {
+      if (searching) search(now)
+      else track(now, follow)
     },
     /**
      * Its state, with the curve if that changed since the last call, or `anyway`; null when there is nothing
@@ -127,7 +156,7 @@ export function createMeasurement(
           type: 'frame',
           id: spec.id,
           mark,
-          curve: curve && { re: curve.re, im: curve.im, coherence: curve.coherence! },
+          curve: curve && columnsOf(curve),
           blocks: live.blocks,
           delay: live.delay,
           arrival,
@@ -136,36 +165,31 @@ export function createMeasurement(
           gaps: live.gaps,
           drift: follower.drift,
           compensated: live.drift !== 0,
+          complete: live.complete,
         },
-        transfer: curve ? [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer] : [],
+        transfer: curve ? buffersOf(curve) : [],
       }
     },
     take(mark: number): { take: TakeReady, transfer: Transferable[] } {
       const curve = read()
       const { sampleRate } = ring
-      const circular = live.impulse()
-      const length = circular.length
-      // an eighth of the block before the arrival, so that what comes early is kept too
-      const early = length / 8
-      const impulse = Float32Array.from({ length }, (_, n) => circular[(n - early + length) % length]!)
+      const { samples: impulse, start, block } = live.response()
       const whole = Math.round(live.delay * sampleRate)
       return {
         take: {
           type: 'take',
           id: spec.id,
           mark,
-          re: curve.re,
-          im: curve.im,
-          coherence: curve.coherence!,
+          ...columnsOf(curve),
           impulse,
-          impulseStart: -early / sampleRate + whole / sampleRate - live.delay,
+          impulseStart: start + whole / sampleRate - live.delay,
           blocks: live.blocks,
           delay: live.delay,
-          length,
+          length: block,
           sampleRate,
           arrival: arrival?.time ?? null,
         },
-        transfer: [curve.re.buffer, curve.im.buffer, curve.coherence!.buffer, impulse.buffer],
+        transfer: [...buffersOf(curve), impulse.buffer],
       }
     },
     /** Another way to measure on the same channels: the delay already found is kept. */
@@ -185,6 +209,12 @@ export function createMeasurement(
     restart(ago?: number) {
       live.restart(ago)
       follower.restart()
+    },
+    /** All that sounds is later: what was heard is turned, not forgotten. */
+    later(seconds: number, ago: number) {
+      live.later(seconds, ago)
+      follower.restart()
+      changed = true
     },
     find(expected: number | null) {
       startSearch(expected)

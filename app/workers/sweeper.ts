@@ -1,15 +1,18 @@
-import { curveOfImpulse, standardGrid, type SweepPlan } from '~~/core/dsp'
+import type { SweepPlan } from '~~/core/dsp'
 import type { FastFft } from '~~/core/dsp/fastFft'
-import { analyseSweep, levelOf, type Ring, type ringReader, type SweepResult } from '~~/core/measure'
-import type { AnalysisAnswer, MeasurementSpec } from './messages'
+import { analyseSweep, findSweep, type HeardSweep, type Ring, type ringReader, type SweepResult } from '~~/core/measure'
+import type { AnalysisAnswer, MeasurementSpec } from '~~/core/contract'
 
-/**
- * Seconds recorded before the sweep is asked for, and after its end: the room must have died away, and the
- * answer be quick.
- */
-const lead = 0.15
-const tail = 0.75
-const holeFrames = 64
+/** Seconds of silence recorded before the sweep is asked for: the noise is told from them. */
+const lead = 0.5
+/** Longest wait for the sweep to begin: a busy page asks late, a device buffers. */
+const patience = 4
+const chunk = 4096
+/** Reference over its own silence, and under its loudest, where a sweep counts as begun and ended (ratios of RMS). */
+const begun = 10
+const ended = 0.01
+/** RMS of a reference that counts as playing at all. */
+const audible = 1e-4
 
 /** Responses of so many sweeps, put together by their arrivals: noise falls by 3 dB a doubling. */
 function meanOf(results: SweepResult[]): SweepResult {
@@ -18,26 +21,49 @@ function meanOf(results: SweepResult[]): SweepResult {
   const impulse = new Float32Array(first.impulse.length)
   for (const r of results)
     for (let n = 0; n < impulse.length; n++) impulse[n]! += (r.impulse[n] ?? 0) / results.length
+  const mean = (column: (r: SweepResult) => Float64Array) =>
+    column(first).map((_, k) => results.reduce((sum, r) => sum + column(r)[k]!, 0) / results.length)
   return {
     ...first,
     impulse,
+    curve: {
+      ...first.curve,
+      re: mean(r => r.curve.re),
+      im: mean(r => r.curve.im),
+      coherence: mean(r => r.curve.coherence).map(c => 1 - (1 - c) / results.length),
+    },
     signalToNoise: first.signalToNoise.map((b, k) => ({
       ...b,
-      level: 10 * Math.log10(results.reduce((s, r) => s + 10 ** (r.signalToNoise[k]!.level / 10), 0)),
+      level: 10 * Math.log10(results.reduce((s, r) => s + 10 ** ((r.signalToNoise[k]?.level ?? -200) / 10), 0)),
     })),
   }
 }
 
-/**
- * The response on the standard grid: the whole of it for the lows, the first 0.7 s above 200 Hz, where nothing
- * later matters to the ear's curve.
- */
-function curveOf({ impulse, sampleRate, start, arrival }: SweepResult) {
-  const split = standardGrid.findIndex(f => f >= 200)
-  const at = start - arrival
-  const low = curveOfImpulse(impulse.subarray(0, 2 ** 17), sampleRate, at, standardGrid.subarray(0, split))
-  const high = curveOfImpulse(impulse.subarray(0, 2 ** 15), sampleRate, at, standardGrid.subarray(split))
-  return { re: Float64Array.from([...low.re, ...high.re]), im: Float64Array.from([...low.im, ...high.im]) }
+/** When a sweep began and ended in the reference, by its level from part to part; the answer in frames. */
+function createWatch(plan: SweepPlan, tail: number, sampleRate: number) {
+  let loudest = 0
+  let quiet = 0
+  let silence = audible
+  let began = -1
+  let over = -1
+  return (part: Float32Array, at: number): 'waits' | 'sounds' | 'done' => {
+    const rms = Math.sqrt(part.reduce((sum, v) => sum + v * v, 0) / part.length)
+    if (began < 0) {
+      if (at < lead * sampleRate) silence = Math.max(silence, rms)
+      else if (rms > begun * silence) began = at
+      return began < 0 ? 'waits' : 'sounds'
+    }
+    loudest = Math.max(loudest, rms)
+    const played = at - began
+    if (rms > ended * loudest || played < 0.5 * plan.seconds * sampleRate) {
+      over = -1
+      // whatever plays on after the sweep is none of it: the analysis says what is wrong
+      return played > (plan.seconds + tail + patience) * sampleRate ? 'done' : 'sounds'
+    }
+    if (over < 0) over = at
+    quiet = at - over
+    return quiet >= tail * sampleRate ? 'done' : 'sounds'
+  }
 }
 
 /** Records sweeps from the ring for every measurement at once and analyses them: `step` is to be called often. */
@@ -46,12 +72,12 @@ export function createSweeper(
   reader: ReturnType<typeof ringReader>,
   measurements: readonly MeasurementSpec[],
   fast: FastFft,
-  plan: SweepPlan,
-  repeats: number,
+  { plan, repeats, tail }: { plan: SweepPlan, repeats: number, /** Seconds. */ tail: number },
   post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void,
 ) {
-  const frames = Math.round((lead + plan.seconds + tail) * ring.sampleRate)
-  const chunk = 4096
+  const { sampleRate } = ring
+  const usual = Math.round((lead + plan.seconds + tail) * sampleRate)
+  const frames = usual + Math.round((patience + 1) * sampleRate)
   const recorded = new Map(
     measurements.flatMap(m => [m.microphone, m.reference]).map(channel => [channel, new Float32Array(frames)]),
   )
@@ -60,61 +86,55 @@ export function createSweeper(
   let from = reader.written()
   let asked = false
   let told = 0
+  let watch = createWatch(plan, tail, sampleRate)
   const fail = (why: string) => {
     post({ type: 'no-sweep', why })
     return true
   }
 
-  /** Why a recording cannot be used; null when it can. */
-  const fault = (): string | null => {
-    if (measurements.some(m => levelOf(recorded.get(m.reference)!).rms < -75))
-      return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
-    let gaps = 0
-    for (const { microphone } of measurements) {
-      const sound = recorded.get(microphone)!
-      if (levelOf(sound).peak > -0.1)
-        return 'A microphone clipped during the sweep. Turn it or the sweep down and do it again.'
-      let run = 0
-      for (let n = 0; n < frames; n++) {
-        run = sound[n] === 0 ? run + 1 : 0
-        if (run === holeFrames) gaps++
-      }
+  /** Takes what the ring has; true when a whole sweep and its tail are there, a sentence when they never will be. */
+  function record(): boolean | string {
+    while (taken + chunk <= frames) {
+      if (from + taken + chunk > reader.written()) return false
+      for (const [channel, sound] of recorded)
+        if (!reader.read(channel, from + taken, sound.subarray(taken, taken + chunk)))
+          return 'The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.'
+      const state = watch(recorded.get(measurements[0]!.reference)!.subarray(taken, taken + chunk), taken)
+      taken += chunk
+      if (state === 'done') return true
+      if (state === 'waits' && taken > (lead + patience) * sampleRate)
+        return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
     }
-    return gaps
-      ? `The machine left ${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the recording. Nothing was kept: do it again.`
-      : null
+    return true
+  }
+  const make = (size: number) => fast.block(size)
+  const analysed = () => {
+    const part = (channel: number) => recorded.get(channel)!.subarray(0, taken)
+    const heard = new Map<number, HeardSweep>()
+    return measurements.map(({ reference, microphone }) => {
+      // found once in every reference, however many microphones are compared with it
+      const sweep = heard.get(reference) ?? findSweep(part(reference), plan, sampleRate, make)
+      heard.set(reference, sweep)
+      return analyseSweep(part(reference), part(microphone), plan, sampleRate, tail, make, sweep)
+    })
   }
 
   /** True when it is over. */
   return function step(): boolean {
-    if (!asked && reader.written() - from >= lead * ring.sampleRate * 0.5) {
+    if (!asked && reader.written() - from >= lead * sampleRate) {
       asked = true
       post({ type: 'sweep-now' })
     }
-    while (taken < frames) {
-      const count = Math.min(chunk, frames - taken)
-      if (from + taken + count > reader.written()) break
-      for (const [channel, sound] of recorded)
-        if (!reader.read(channel, from + taken, sound.subarray(taken, taken + count)))
-          return fail('The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.')
-      taken += count
-    }
-    const done = (results.length + taken / frames) / repeats
+    const state = record()
+    if (typeof state === 'string') return fail(state)
+    const done = (results.length + Math.min(1, taken / usual)) / repeats
     if (done - told > 0.02) {
       told = done
       post({ type: 'sweeping', done })
     }
-    if (taken < frames) return false
-    const why = fault()
-    if (why) return fail(why)
+    if (!state) return false
     try {
-      results.push(
-        measurements.map(m =>
-          analyseSweep(recorded.get(m.reference)!, recorded.get(m.microphone)!, plan, ring.sampleRate, 2.5, size =>
-            fast.block(size),
-          ),
-        ),
-      )
+      results.push(analysed())
     }
     catch (error) {
       return fail((error as Error).message)
@@ -122,17 +142,12 @@ export function createSweeper(
     if (results.length < repeats) {
       taken = 0
       asked = false
+      watch = createWatch(plan, tail, sampleRate)
       from = reader.written()
       return false
     }
-    const heard = measurements.map(({ id }, m) => {
-      const result = meanOf(results.map(r => r[m]!))
-      return { id, result, ...curveOf(result) }
-    })
-    post(
-      { type: 'swept', heard, repeats },
-      heard.flatMap(h => [h.re.buffer, h.im.buffer]),
-    )
+    const heard = measurements.map(({ id }, m) => ({ id, result: meanOf(results.map(r => r[m]!)) }))
+    post({ type: 'swept', heard, repeats })
     return true
   }
 }

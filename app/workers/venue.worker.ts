@@ -1,7 +1,8 @@
 import { createRing, ringWriter } from '~~/core/measure'
 import { blockSize } from '~~/standins/venue/convolver'
 import { createInterface, simulatedTaps, type Interface } from '~~/standins/venue/interface'
-import type { VenueAnswer, VenueRequest } from './messages'
+import { VenueRequest, type VenueAnswer } from '~~/standins/venue/messages'
+import { serve } from './line'
 
 /** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
 const post = (answer: VenueAnswer) => self.postMessage(answer)
@@ -115,8 +116,8 @@ const guarded = (job: () => void) => {
     job()
   }
   catch (error) {
-    post({ type: 'failed', why: `The simulated hall stopped: ${(error as Error).message}` })
+    post({ type: 'failed', why: (error as Error).message })
   }
 }
-self.onmessage = (event: MessageEvent<VenueRequest>) => guarded(() => handle(event.data))
+serve(VenueRequest, request => guarded(() => handle(request)))
 setInterval(() => guarded(produce), 10)

@@ -1,6 +1,7 @@
 import { createGenerator } from '~~/core/dsp'
 import { openRing, ringWriter } from '~~/core/measure'
-import type { CaptureRequest } from '../workers/messages'
+import * as v from 'valibot'
+import { CaptureRequest } from '~~/core/contract/workers'
 
 declare const sampleRate: number
 declare function registerProcessor(name: string, processor: unknown): void
@@ -22,8 +23,8 @@ class Capture extends AudioWorkletProcessor {
 
   constructor() {
     super()
-    this.port.onmessage = (event: MessageEvent<CaptureRequest>) => {
-      const request = event.data
+    this.port.onmessage = (event: MessageEvent<unknown>) => {
+      const request = v.parse(CaptureRequest, event.data)
       if (request.type === 'open') {
         this.writer = ringWriter(openRing(request.buffer))
         this.taps = request.taps

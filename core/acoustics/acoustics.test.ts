@@ -23,10 +23,25 @@ import {
 } from './index'
 
 describe('air', () => {
-  it('speed of sound', () => {
+  const airOf = (temperature: number, humidity: number, pressure = 101.325) => ({ temperature, humidity, pressure })
+  it('speed of sound in dry air', () => {
     // references.md: 331.3 m/s at 0 °C, 343.2 m/s at 20 °C
-    expect(speedOfSound(0)).toBeCloseTo(331.3, 1)
-    expect(speedOfSound(20)).toBeCloseTo(343.2, 6)
+    expect(speedOfSound(airOf(0, 0))).toBeCloseTo(331.3, 1)
+    expect(speedOfSound(airOf(20, 0))).toBeCloseTo(343.2, 6)
+  })
+  it('humidity makes sound faster, as Cramer measured it', () => {
+    // O. Cramer, J. Acoust. Soc. Am. 93 (1993) 2510, eq. (15), without carbon dioxide and squares (values from memory)
+    const faster = (t: number, water: number) => (51.471935 + 0.1495874 * t - 0.000782 * t * t) * water
+    // molar part of water at saturation and 101.325 kPa (common practice: steam tables)
+    for (const [t, saturated] of [[0, 0.00603], [10, 0.01212], [20, 0.02308], [30, 0.04190]] as const)
+      for (const humidity of [20, 50, 100]) {
+        const gain = speedOfSound(airOf(t, humidity)) - speedOfSound(airOf(t, 0))
+        expect(Math.abs(gain - faster(t, (saturated * humidity) / 100)), `${t} °C, ${humidity} %`).toBeLessThan(0.08)
+      }
+  })
+  it('thinner air holds more water for its mass: high up humidity counts for more', () => {
+    expect(speedOfSound(airOf(25, 60, 80))).toBeGreaterThan(speedOfSound(airOf(25, 60)))
+    expect(speedOfSound(airOf(25, 0, 80))).toBe(speedOfSound(airOf(25, 0)))
   })
   it('loss within 1 % of ISO 9613-1, 50 Hz to 10 kHz, -20 to 50 °C, from its own equations in numpy', async () => {
     // core/reference/scipy_service.py writes eqs (3) to (5) out anew, in decibels from nepers, without the

@@ -1,9 +1,12 @@
 import * as v from 'valibot'
 import { windows } from '../dsp'
+import { bandParts, estimators } from '../measure'
 
 const number = (min: number, max: number, what: string) =>
   v.pipe(
-    v.string(),
+    v.string(`${what} must be given once`),
+    v.trim(),
+    v.nonEmpty(`${what} is empty`),
     v.transform(Number),
     v.number(`${what} must be a number`),
     v.minValue(min, `${what} must be ${min} to ${max}`),
@@ -19,6 +22,20 @@ const part = v.optional(
   ),
   '1',
 )
+
+const octaveLevels = (what: string) =>
+  v.optional(
+    v.pipe(
+      v.string(`${what} must be given once`),
+      v.transform(text => text.split(',').map(t => (t.trim() === '' ? NaN : Number(t)))),
+      v.check(
+        list => list.length === 7 && list.every(x => x >= -20 && x <= 140),
+        `${what} must be seven levels from -20 to 140 dB, for 125 Hz to 8 kHz, with commas between`,
+      ),
+    ),
+  )
+/** Levels of speech and noise at the listener, for the speech transmission index. */
+const speech = { speech: octaveLevels('speech'), noise: octaveLevels('noise') }
 
 /** Options of each analysis as they come in a query string. Channels count from 1. */
 export const queries = {
@@ -41,7 +58,7 @@ export const queries = {
     ),
     /** Blocks of a running mean; all of the recording unless given. */
     blocks: v.optional(whole(1, 64, 'blocks')),
-    magnitude: v.optional(v.picklist(['complex', 'power'], 'magnitude must be complex or power'), 'complex'),
+    estimator: v.optional(v.picklist(estimators, `estimator must be ${estimators.join(', ')}`), 'H1'),
     window: v.optional(
       v.picklist(
         Object.keys(windows) as (keyof typeof windows)[],
@@ -57,25 +74,31 @@ export const queries = {
       'auto',
     ),
   }),
-  sweep: v.strictObject({
-    mic: channel('mic', '1'),
-    ref: channel('ref', '2'),
-    /** The sweep that was played: its range in Hz and length in seconds (its harmonics lie by them). */
-    low: v.optional(number(1, 10_000, 'low'), '20'),
-    high: v.optional(number(100, 100_000, 'high'), '20000'),
-    seconds: v.optional(number(0.1, 60, 'seconds'), '3'),
-    /** Seconds of response to keep. */
-    longest: v.optional(number(0.1, 10, 'longest'), '3'),
-    part,
-    answer: v.optional(v.picklist(['json', 'wav'], 'answer must be json or wav'), 'json'),
-  }),
-  decay: v.strictObject({ mic: channel('mic', '1'), part }),
+  sweep: v.pipe(
+    v.strictObject({
+      mic: channel('mic', '1'),
+      ref: channel('ref', '2'),
+      /** The sweep that was played: its range in Hz and length in seconds (its harmonics lie by them). */
+      low: v.optional(number(1, 10_000, 'low'), '20'),
+      high: v.optional(number(100, 100_000, 'high'), '20000'),
+      seconds: v.optional(number(0.1, 60, 'seconds'), '3'),
+      /** Seconds of response to keep. */
+      longest: v.optional(number(0.1, 10, 'longest'), '3'),
+      part,
+      ...speech,
+      answer: v.optional(v.picklist(['json', 'wav'], 'answer must be json or wav'), 'json'),
+    }),
+    v.check(q => q.high >= 2 * q.low, 'high must be at least an octave over low'),
+  ),
+  decay: v.strictObject({ mic: channel('mic', '1'), part, ...speech }),
   bands: v.strictObject({
     mic: channel('mic', '1'),
     part: v.optional(
-      v.pipe(v.picklist(['1', '3', '6', '12', '24'], 'part must be 1, 3, 6, 12 or 24'), v.transform(Number)),
+      v.pipe(v.picklist(bandParts.map(String), `part must be ${bandParts.join(', ')}`), v.transform(Number)),
       '3',
     ),
+    /** Time weighting of the largest level of each band. */
+    time: v.optional(v.picklist(['fast', 'slow'], 'time must be fast or slow'), 'fast'),
   }),
   level: v.strictObject({
     mic: channel('mic', '1'),
@@ -83,6 +106,10 @@ export const queries = {
     time: v.optional(v.picklist(['fast', 'slow', 'impulse'], 'time must be fast, slow or impulse'), 'fast'),
     /** dB added to full scale. */
     calibration: v.optional(number(-50, 250, 'calibration'), '0'),
+    /** Seconds of the running equivalent level. */
+    running: v.optional(number(0.1, 3600, 'running'), '60'),
+    /** A level that is exceeded for so many per cent of the time, besides L10, L50 and L90. */
+    exceeded: v.optional(number(0.1, 99.9, 'exceeded')),
   }),
 }
 export type AnalysisId = keyof typeof queries

@@ -49,9 +49,10 @@ const refusedAnalysis = {
   400: 'An option is wrong',
   413: 'The file is too large',
   422: 'The recording cannot be analysed',
+  503: 'Too many analyses wait; retry-after says when to ask again',
 }
 
-export const HistoryQuery = v.object({
+export const HistoryQuery = v.strictObject({
   limit: v.optional(
     v.pipe(v.string(), v.transform(Number), v.number(), v.integer(), v.minValue(1), v.maxValue(1000)),
     '200',
@@ -97,6 +98,20 @@ export const operations = {
     summary: 'Version, database, stand-ins and device links',
     answer: HealthAnswer,
     errors: { 503: 'The database is away' },
+  },
+  docs: {
+    method: 'get',
+    path: '/api/docs',
+    tag: 'server',
+    summary: 'This interface as a page',
+    answer: bytes('text/html', 'The page'),
+  },
+  openapi: {
+    method: 'get',
+    path: '/api/openapi.json',
+    tag: 'server',
+    summary: 'This interface as an OpenAPI 3.1 document',
+    answer: bytes('application/json', 'The document'),
   },
   listSites: {
     method: 'get',
@@ -280,7 +295,8 @@ export const operations = {
     body: wav,
     answer: bytes(
       'text/csv',
-      'frequency_hz, magnitude_db, phase_deg, coherence; the arrival in x-kovrin-arrival-ms',
+      'frequency_hz, magnitude_db, phase_deg, coherence, confidence_db (95 of 100 measurements lie within so much of '
+      + 'the level); the arrival in x-kovrin-arrival-ms, what speaks against the figures in x-kovrin-warnings',
     ),
     errors: refusedAnalysis,
   },
@@ -325,3 +341,14 @@ export const operations = {
     errors: refusedAnalysis,
   },
 } as const satisfies Record<string, Operation>
+
+const patterns = (Object.values(operations) as Operation[]).map(operation => ({
+  operation,
+  pattern: new RegExp(`^${operation.path.replace(/[.]/g, '\\.').replace(/\{\w+\}/g, '[^/]+')}/?$`),
+}))
+/** What can be asked at an address, by method; empty where nothing can. */
+export const operationsAt = (path: string): Record<string, Operation> =>
+  Object.fromEntries(patterns.filter(p => p.pattern.test(path)).map(p => [p.operation.method, p.operation]))
+/** The options of an operation by their names. */
+export const queryEntries = ({ query }: Operation): Record<string, v.GenericSchema> =>
+  (query as { entries?: Record<string, v.GenericSchema> } | undefined)?.entries ?? {}

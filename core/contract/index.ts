@@ -1,3 +1,4 @@
 export * from './http'
 export * from './openapi'
 export * from './site'
+export * from './workers'

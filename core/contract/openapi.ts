@@ -1,6 +1,6 @@
 import { toJsonSchema } from '@valibot/to-json-schema'
 import type * as v from 'valibot'
-import { operations, type Bytes, type Operation } from './http'
+import { operations, queryEntries, type Bytes, type Operation } from './http'
 
 type Json = Record<string, unknown>
 
@@ -16,15 +16,15 @@ function content(what: v.GenericSchema | Bytes): Json {
   return { 'application/json': { schema: schemaOf(what) } }
 }
 
-function parametersOf({ path, query }: Operation): Json[] {
-  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(m => ({
+function parametersOf(operation: Operation): Json[] {
+  const inPath = [...operation.path.matchAll(/\{(\w+)\}/g)].map(m => ({
     in: 'path',
     name: m[1],
     required: true,
     schema: { type: 'string' },
   }))
-  const entries = (query as { entries?: Record<string, v.GenericSchema> } | undefined)?.entries ?? {}
-  const inQuery = Object.entries(entries).map(([name, schema]) => ({ in: 'query', name, schema: schemaOf(schema) }))
+  const inQuery = Object.entries(queryEntries(operation)).map(([name, schema]) =>
+    ({ in: 'query', name, schema: schemaOf(schema) }))
   return [...inPath, ...inQuery]
 }
 

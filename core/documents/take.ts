@@ -70,3 +70,6 @@ export const Take = v.strictObject({
   geometry: v.nullable(v.strictObject({ cabinets: v.array(Place), microphone: Place })),
 })
 export type Take = v.InferOutput<typeof Take>
+
+/** True for what was measured here, of all of its source: only that makes a cell of the ledger fresh. */
+export const tellsCell = ({ info, only }: Take): boolean => !only && (info.method === 'live' || info.method === 'sweep')

@@ -52,7 +52,7 @@ export function bandPass(order: number, low: Hertz, high: Hertz, sampleRate: Her
 
 /** A filtered copy of `input`, from rest, as scipy.signal.sosfilt. */
 export function filterThrough(sections: readonly Section[], input: ArrayLike<number>): Float64Array {
-  const out = Float64Array.from(input)
+  const out = new Float64Array(input)
   filterInPlace(out, sections)
   return out
 }

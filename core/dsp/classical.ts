@@ -4,6 +4,12 @@ import type { Section } from './biquad'
 export const families = ['butterworth', 'linkwitz-riley', 'bessel'] as const
 export type Family = (typeof families)[number]
 export type PassKind = 'low' | 'high'
+/**
+ * What a Bessel filter's frequency means: its level is -3.01 dB there; or (low-pass) it delays the lows by 1/(2πf), as
+ * its polynomial has it; or its phase far above and below is that of a Butterworth filter of the same frequency.
+ */
+export const besselNorms = ['magnitude', 'delay', 'phase'] as const
+export type BesselNorm = (typeof besselNorms)[number]
 
 interface Pole {
   re: number
@@ -11,23 +17,30 @@ interface Pole {
 }
 
 /** Upper-half-plane and real poles of the analogue low-pass of `order`, cut-off 1 rad/s. */
-const prototypePoles: Record<'butterworth' | 'bessel', (order: number) => Pole[]> = {
+const prototypePoles: Record<'butterworth' | 'bessel', (order: number, norm: BesselNorm) => Pole[]> = {
   butterworth: order =>
     Array.from({ length: Math.ceil(order / 2) }, (_, k) => {
       const angle = (Math.PI * (2 * k + 1 + order)) / (2 * order)
       return 2 * k + 1 === order ? { re: -1, im: 0 } : { re: Math.cos(angle), im: Math.sin(angle) }
     }),
-  bessel: order => besselPoles(order),
+  bessel: besselPoles,
 }
 
 /**
  * Sections of a classical high- or low-pass of `order` (slope 6 dB an octave each), bilinear transform
  * prewarped at `f`.
- * Butterworth and Bessel are -3.01 dB at `f`, Linkwitz–Riley (two equal Butterworth filters) -6.02 dB.
+ * Butterworth is -3.01 dB at `f`, Linkwitz–Riley (two equal Butterworth filters) -6.02 dB, Bessel by its `norm`.
  * Throws RangeError for an order outside 1…8, an odd Linkwitz–Riley order, or `f` outside 0…sampleRate/2.
  * Sources: Butterworth 1930; Thomson 1949 (Bessel); Linkwitz 1976.
  */
-export function classical(family: Family, kind: PassKind, order: number, f: Hertz, sampleRate: Hertz): Section[] {
+export function classical(
+  family: Family,
+  kind: PassKind,
+  order: number,
+  f: Hertz,
+  sampleRate: Hertz,
+  norm: BesselNorm = 'magnitude',
+): Section[] {
   if (!Number.isInteger(order) || order < 1 || order > 8) throw new RangeError(`Order must be 1 to 8, not ${order}`)
   if (!(f > 0 && f < sampleRate / 2))
     throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
@@ -37,7 +50,7 @@ export function classical(family: Family, kind: PassKind, order: number, f: Hert
     return [...once, ...once]
   }
   const k = Math.tan((Math.PI * f) / sampleRate)
-  return prototypePoles[family](order).map(pole => bilinear(pole, kind, k))
+  return prototypePoles[family](order, norm).map(pole => bilinear(pole, kind, k))
 }
 
 /** One pole (pair) moved to the z-plane; for a high-pass s becomes 1/s first. */
@@ -55,8 +68,8 @@ function bilinear(pole: Pole, kind: PassKind, k: number): Section {
   return [g / a0, ((kind === 'low' ? 2 : -2) * g) / a0, g / a0, (2 * b - 2) / a0, (1 - a + b) / a0]
 }
 
-/** Roots of the reverse Bessel polynomial, scaled so that the low-pass is -3.01 dB at 1 rad/s. */
-function besselPoles(order: number): Pole[] {
+/** Roots of the reverse Bessel polynomial, scaled so that 1 rad/s means what `norm` says. */
+function besselPoles(order: number, norm: BesselNorm): Pole[] {
   const factorial = (n: number): number => (n < 2 ? 1 : n * factorial(n - 1))
   const coefficient = (k: number) =>
     factorial(2 * order - k) / (factorial(order - k) * factorial(k) * 2 ** (order - k))
@@ -72,6 +85,20 @@ function besselPoles(order: number): Pole[] {
     const v = evaluate({ re: 0, im: w })
     return polynomial[0]! ** 2 / (v.re ** 2 + v.im ** 2)
   }
+  /** What one radian a second of the norm is for the polynomial, whose own is that of its delay. */
+  const units: Record<BesselNorm, () => number> = {
+    delay: () => 1,
+    phase: () => polynomial[0]! ** (1 / order),
+    magnitude: () => halfPower(powerAt),
+  }
+  const unit = units[norm]()
+  return roots
+    .filter(r => r.im > -1e-7)
+    .map(r => ({ re: r.re / unit, im: Math.abs(r.im) < 1e-7 ? 0 : r.im / unit }))
+}
+
+/** Where a power that falls from 1 is a half, in rad/s. */
+function halfPower(powerAt: (w: number) => number): number {
   let low = 0
   let high = 10
   for (let n = 0; n < 80; n++) {
@@ -79,7 +106,7 @@ function besselPoles(order: number): Pole[] {
     if (powerAt(mid) > 0.5) low = mid
     else high = mid
   }
-  return roots.filter(r => r.im > -1e-7).map(r => ({ re: r.re / low, im: Math.abs(r.im) < 1e-7 ? 0 : r.im / low }))
+  return low
 }
 
 /** All roots of a monic polynomial at once (Weierstrass / Durand–Kerner iteration). */

@@ -1,14 +1,16 @@
-import type { Hertz } from '../units'
+import type { Decibels, Hertz } from '../units'
 
 /**
  * The one curve type: complex values over ascending frequencies. `re`, `im` are ratios (output over input, linear),
- * `coherence` is γ² in 0…1, or null where the data has none (a calculated or imported curve).
+ * `coherence` is γ² in 0…1, or null where the data has none (a calculated or imported curve). `averages`: independent
+ * averages behind each value, where they are known; 1 where the coherence is not of averages but of measured noise.
  */
 export interface Curve {
   frequencies: Float64Array
   re: Float64Array
   im: Float64Array
   coherence: Float64Array | null
+  averages?: Float64Array | null
 }
 
 /**
@@ -36,12 +38,12 @@ export const unity = (frequencies: Float64Array): Curve => ({
   coherence: null,
 })
 
-/** a·b point by point; the coherence is a's. Both must share a grid: throws RangeError otherwise. */
+/** a·b point by point; coherence and averages are a's. Both must share a grid: throws RangeError otherwise. */
 export function multiply(a: Curve, b: Curve): Curve {
   return combine(a, b, (ar, ai, br, bi) => [ar * br - ai * bi, ar * bi + ai * br])
 }
 
-/** a/b point by point; the coherence is a's. Where b is silent (below 1e-12) the quotient is 0. */
+/** a/b point by point; coherence and averages are a's. Where b is silent (below 1e-12) the quotient is 0. */
 export function divide(a: Curve, b: Curve): Curve {
   return combine(a, b, (ar, ai, br, bi) => {
     const d = br * br + bi * bi
@@ -60,7 +62,7 @@ function combine(
   const re = new Float64Array(n)
   const im = new Float64Array(n)
   for (let k = 0; k < n; k++) [re[k], im[k]] = f(a.re[k]!, a.im[k]!, b.re[k]!, b.im[k]!) as [number, number]
-  return { frequencies: a.frequencies, re, im, coherence: a.coherence }
+  return { ...a, re, im }
 }
 
 /** Magnitude in dB at each point; never below `floor` dB. */
@@ -73,8 +75,8 @@ export const phase = (curve: Curve): Float64Array =>
   curve.re.map((re, k) => (Math.atan2(curve.im[k]!, re) * 180) / Math.PI)
 
 /** A curve of its own with the same values. */
-export const copyOf = ({ frequencies, re, im, coherence }: Curve): Curve =>
-  ({ frequencies, re: Float64Array.from(re), im: Float64Array.from(im), coherence })
+export const copyOf = (curve: Curve): Curve =>
+  ({ ...curve, re: Float64Array.from(curve.re), im: Float64Array.from(curve.im) })
 
 /** A curve of silence on `frequencies`. */
 export const silence = (frequencies: Float64Array): Curve =>
@@ -88,4 +90,17 @@ export function addTo(curve: Curve, other: Curve): void {
     curve.re[k]! += other.re[k]!
     curve.im[k]! += other.im[k]!
   }
+}
+
+/** Mean of a curve's level from `low` to `high`, in dB; NaN where the curve has nothing between them. */
+export function meanLevel(curve: Curve, low: Hertz, high: Hertz): Decibels {
+  const level = magnitude(curve)
+  let sum = 0
+  let count = 0
+  curve.frequencies.forEach((f, k) => {
+    if (f < low || f > high) return
+    sum += level[k]!
+    count++
+  })
+  return sum / count
 }

@@ -30,6 +30,31 @@ export function groupDelay(curve: Curve): Float64Array {
   })
 }
 
+/**
+ * Group delay in seconds, averaged over a width in octaves, each step of phase weighted by the power it carries: where
+ * reflections cancel, the phase turns wildly but carries nothing. NaN where there is no power at all. The grid is
+ * logarithmic, so that a width is as many points everywhere.
+ */
+export function smoothedGroupDelay(curve: Curve, octaves: number): Float64Array {
+  const { frequencies: f, re, im } = curve
+  const steps = f.length - 1
+  const weights = new Float64Array(steps + 1)
+  const sums = new Float64Array(steps + 1)
+  for (let k = 0; k < steps; k++) {
+    const power = Math.hypot(re[k]!, im[k]!) * Math.hypot(re[k + 1]!, im[k + 1]!)
+    const delay = -turn(curve, k, k + 1) / (2 * Math.PI * (f[k + 1]! - f[k]!))
+    weights[k + 1] = weights[k]! + power
+    sums[k + 1] = sums[k]! + power * delay
+  }
+  const half = Math.max(1, Math.round((octaves / 2) / Math.log2(f[1]! / f[0]!)))
+  return Float64Array.from(f, (_, k) => {
+    const reach = Math.max(1, Math.min(half, k, steps - k)) // never lopsided
+    const [a, b] = [Math.max(0, k - reach), Math.min(steps, k + reach)]
+    const weight = weights[b]! - weights[a]!
+    return weight > 0 ? (sums[b]! - sums[a]!) / weight : Number.NaN
+  })
+}
+
 /** Step response: the running sum of an impulse response. */
 export function stepResponse(impulse: ArrayLike<number>): Float32Array {
   const out = new Float32Array(impulse.length)
@@ -109,6 +134,7 @@ export function onGrid(curve: Curve, grid: Float64Array): Curve {
     re: new Float64Array(grid.length),
     im: new Float64Array(grid.length),
     coherence: curve.coherence && new Float64Array(grid.length),
+    averages: curve.averages ? new Float64Array(grid.length) : null,
   }
   let at = 0
   grid.forEach((g, k) => {
@@ -121,6 +147,7 @@ export function onGrid(curve: Curve, grid: Float64Array): Curve {
     out.re[k] = size * Math.cos(phi)
     out.im[k] = size * Math.sin(phi)
     if (out.coherence) out.coherence[k] = between(curve.coherence!)
+    if (out.averages) out.averages[k] = between(curve.averages!)
   })
   return out
 }

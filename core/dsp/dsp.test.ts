@@ -174,6 +174,18 @@ describe('classical filters', () => {
     applySections(at, classical('linkwitz-riley', 'low', order, 800, 48_000), 48_000)
     expect(magnitude(at)[0]).toBeCloseTo(-6.0206, 3)
   })
+  it.each([['magnitude', 'mag'], ['delay', 'delay'], ['phase', 'phase']] as const)(
+    'Bessel by its %s is scipy.signal’s, orders 1 to 8',
+    async (norm, theirs) => {
+      for (const order of orders)
+        for (const kind of ['low', 'high'] as const) {
+          const curve = respond(classical('bessel', kind, order, 900, 96_000, norm), 96_000)
+          const asked = { order, kind, f: 900, rate: 96_000, frequencies, norm: theirs }
+          const truth = await scipy<ComplexValues>('bessel', asked)
+          expect(worstError(curve.re, curve.im, truth), `${kind} ${order}`).toBeLessThan(1e-6)
+        }
+    },
+  )
   it('refuses odd Linkwitz–Riley orders and orders above 8', () => {
     expect(() => classical('linkwitz-riley', 'low', 3, 100, 48_000)).toThrow(/even order/)
     expect(() => classical('bessel', 'low', 9, 100, 48_000)).toThrow(/1 to 8/)

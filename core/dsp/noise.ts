@@ -78,21 +78,23 @@ export function pinkNoise(sampleRate: Hertz, seed: number): SampleSource {
   const sections = pinkShaping(sampleRate)
   const white = whiteNoise(seed)
   const state = new Float64Array(sections.length)
-  const b0 = sections.map(s => s[0])
-  const b1 = sections.map(s => s[1])
-  const a1 = sections.map(s => s[3])
   const gain = 1 / rmsGain(sections, sampleRate)
+  let exact = new Float64Array(0)
   return (block) => {
     white(block)
-    for (let n = 0; n < block.length; n++) {
-      let x = block[n]! * gain
-      for (let k = 0; k < b0.length; k++) {
-        const y = b0[k]! * x + state[k]!
-        state[k] = b1[k]! * x - a1[k]! * y
-        x = y
+    if (exact.length < block.length) exact = new Float64Array(block.length)
+    for (let n = 0; n < block.length; n++) exact[n] = block[n]! * gain
+    sections.forEach(([b0, b1, , a1], k) => {
+      let z = state[k]!
+      for (let n = 0; n < block.length; n++) {
+        const x = exact[n]!
+        const y = b0 * x + z
+        z = b1 * x - a1 * y
+        exact[n] = y
       }
-      block[n] = x
-    }
+      state[k] = z
+    })
+    for (let n = 0; n < block.length; n++) block[n] = exact[n]!
   }
 }
 

@@ -9,6 +9,8 @@ export interface TextCurve {
   level: Float64Array
   phase: Float64Array | null
   coherence: Float64Array | null
+  /** Upper limit of confidence over the level, in dB; only written. */
+  confidence?: Float64Array | null
 }
 
 const mostPoints = 100_000
@@ -140,7 +142,7 @@ export function readCurveText(text: string): TextCurve {
 
 /** Writes a curve as `readCurveText` reads it: a heading, then tab-separated (or, for CSV, comma-separated) columns. */
 export function writeCurveText(
-  { frequencies, level, phase, coherence }: TextCurve,
+  { frequencies, level, phase, coherence, confidence }: TextCurve,
   kind: 'text' | 'csv' = 'text',
 ): string {
   const mark = kind === 'csv' ? ',' : '\t'
@@ -150,6 +152,7 @@ export function writeCurveText(
     'magnitude_db',
     ...(phase ? ['phase_deg'] : []),
     ...(coherence ? ['coherence'] : []),
+    ...(confidence ? ['confidence_db'] : []),
   ].join(mark)
   const rows = Array.from(frequencies, (f, k) =>
     [
@@ -157,6 +160,7 @@ export function writeCurveText(
       digits(level[k]!, 9),
       ...(phase ? [digits(phase[k]!, 9)] : []),
       ...(coherence ? [digits(coherence[k]!, 9)] : []),
+      ...(confidence ? [Number.isFinite(confidence[k]!) ? digits(confidence[k]!, 4) : ''] : []),
     ].join(mark),
   )
   return `${head}\n${rows.join('\n')}\n`
@@ -174,8 +178,10 @@ export function curveOfText({ frequencies, level, phase, coherence }: TextCurve)
   }
 }
 
-/** A curve's columns for a text; points of silence are left out. */
-export function textOfCurve(curve: Curve): TextCurve {
+/**
+ * A curve's columns for a text; points of silence are left out. `radius`: the relative uncertainty of each value.
+ */
+export function textOfCurve(curve: Curve, radius: Float64Array | null = null): TextCurve {
   const sounding = Array.from(curve.frequencies, (_, k) => k).filter(k => curve.re[k] !== 0 || curve.im[k] !== 0)
   const column = (value: (k: number) => number) => Float64Array.from(sounding, value)
   return {
@@ -183,5 +189,6 @@ export function textOfCurve(curve: Curve): TextCurve {
     level: column(k => 20 * Math.log10(Math.hypot(curve.re[k]!, curve.im[k]!))),
     phase: column(k => (Math.atan2(curve.im[k]!, curve.re[k]!) * 180) / Math.PI),
     coherence: curve.coherence && column(k => curve.coherence![k]!),
+    confidence: radius && column(k => 20 * Math.log10(1 + radius[k]!)),
   }
 }

@@ -29,6 +29,7 @@ const data = fc
         re: columns(points),
         im: columns(points),
         coherence: coherent ? columns(points) : fc.constant(null),
+        averages: coherent ? columns(points) : fc.constant(null),
       }),
       impulse: fc.option(
         fc.record({

@@ -7,7 +7,10 @@ export interface TakeImpulse {
   sampleRate: Hertz
   start: Seconds
 }
-/** A harmonic of a sweep: its level over the fundamental in dB, by the frequency that was played. */
+/**
+ * A harmonic of a sweep: its level over the fundamental in dB, by the frequency that was played. Order 0: all of them
+ * with the noise (THD+N).
+ */
 export interface TakeHarmonic {
   order: number
   frequencies: Float32Array
@@ -34,6 +37,7 @@ const tags = {
   frequencies: tagOf('FREQ'),
   curve: tagOf('CURV'),
   coherence: tagOf('COHR'),
+  averages: tagOf('AVGS'),
   impulse: tagOf('IMPU'),
   harmonic: tagOf('HARM'),
   noise: tagOf('SNRB'),
@@ -74,21 +78,19 @@ const isStandard = (f: Float64Array) =>
 
 /**
  * A take's data as bytes, little-endian: 'KVT2', then chunks, each a tag of four letters, its length in bytes
- * (uint32) and its
- * payload. GRID: float64 lowest frequency, float64 points an octave, uint32 points; or FREQ: float32
- * frequencies. CURV: float32 real,
- * then imaginary parts. COHR: float32 coherence. IMPU: float64 sample rate, float64 start in seconds, float32
- * samples. HARM: uint32
- * order, float32 frequencies, then levels. SNRB: float32 pairs of middle frequency and level. A reader passes
- * over what it does not know.
+ * (uint32) and its payload. GRID: float64 lowest frequency, float64 points an octave, uint32 points; or FREQ: float32
+ * frequencies. CURV: float32 real, then imaginary parts. COHR: float32 coherence. AVGS: float32 averages. IMPU:
+ * float64 sample rate, float64 start in seconds, float32 samples. HARM: uint32 order, float32 frequencies, then
+ * levels. SNRB: float32 pairs of middle frequency and level. A reader passes over what it does not know.
  */
 export function encodeTake({ curve, impulse, harmonics, signalToNoise }: TakeData): Uint8Array<ArrayBuffer> {
-  const { frequencies, re, im, coherence } = curve
+  const { frequencies, re, im, coherence, averages } = curve
   const grid = isStandard(frequencies)
     ? chunk(tags.grid, joined(float64(frequencies[0]!, gridPerOctave), words(frequencies.length)))
     : chunk(tags.frequencies, float32([frequencies]))
   const parts = [words(magic), grid, chunk(tags.curve, float32([re, im]))]
   if (coherence) parts.push(chunk(tags.coherence, float32([coherence])))
+  if (averages) parts.push(chunk(tags.averages, float32([averages])))
   if (impulse) {
     const { samples, sampleRate, start } = impulse
     parts.push(chunk(tags.impulse, joined(float64(sampleRate, start), float32([samples]))))
@@ -171,12 +173,15 @@ export function decodeTake(bytes: Uint8Array): TakeData {
   if (curve?.length !== 8 * points) throw new RangeError('The take’s curve is missing or of another length.')
   const trust = find(tags.coherence)
   if (trust && trust.length !== 4 * points) throw new RangeError('The take’s coherence is of another length.')
+  const counts = find(tags.averages)
+  if (counts && counts.length !== 4 * points) throw new RangeError('The take’s averages are of another length.')
   return {
     curve: {
       frequencies,
       re: column(curve, 0, points, 'curve'),
       im: column(curve, 4 * points, points, 'curve'),
       coherence: trust ? column(trust, 0, points, 'coherence') : null,
+      averages: counts ? column(counts, 0, points, 'averages') : null,
     },
     impulse: impulseIn(find(tags.impulse)),
     harmonics: chunks.filter(c => c.tag === tags.harmonic).map(c => harmonicIn(c.payload)),

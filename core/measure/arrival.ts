@@ -1,32 +1,131 @@
 import { complexFft, realFft } from '../dsp'
 import type { Hertz, Seconds } from '../units'
+import { bandArrival, signNear } from './bandArrival'
+import { sourceBandOf, type SourceBand } from './sourceBand'
 
 export interface Arrival {
-  /** Time of the envelope's peak, to a fraction of a sample. */
+  /** To a fraction of a sample; negative where the microphone is ahead of the reference. */
   time: Seconds
-  /** +1, or -1 when the response's largest swing is downwards. */
-  polarity: 1 | -1
-  /** Peak over the RMS of the whole response, in dB; see `clearArrival`. */
+  /** +1, -1 when it is turned, null where the source's band does not tell it. */
+  polarity: 1 | -1 | null
+  /** Standard deviation of `time`. */
+  uncertainty: Seconds
+  /** What the source plays, 10 dB under its strongest. */
+  band: [low: Hertz, high: Hertz]
+}
+
+/** Peak of an envelope: its time, and how many times the RMS of the whole response it is. */
+interface Peak {
+  time: Seconds
   clearness: number
 }
 
 /**
- * Clearness from which an arrival is believed: the largest of 2^17 values of mere noise lies near 12 dB, and
+ * Clearness from which a peak is believed: the largest of 2^17 values of mere noise lies near 12 dB, and
  * once in hundreds of tries at 15 dB.
  */
-export const clearArrival = 15
+const clear = 10 ** (15 / 20)
+/**
+ * A source that plays to here, or over so many octaves, tells its time by the peak of its envelope; another by its
+ * own pulse.
+ */
+const broad: Hertz = 3000
+const wide = 4.2
+const bandOf = (re: Float64Array, im: Float64Array, sampleRate: Hertz): SourceBand | null =>
+  sourceBandOf(
+    re.map((v, k) => v * v + im[k]! * im[k]!),
+    sampleRate / 2 / (re.length - 1),
+    Math.min(20_000, 0.45 * sampleRate),
+  )
+const isBroad = ({ low, high }: SourceBand, sampleRate: Hertz) =>
+  high >= Math.min(broad, 0.3 * sampleRate) || Math.log2(high / low) > wide
+/** Above this a peak of the envelope is sharp enough to be an arrival. */
+const middle: Hertz = 1000
+/** Part of smoothing that is left in the division where a narrow band needs it exact. */
+const grain = 0.05
+/** Least uncertainty of an envelope's peak in samples: it is refined on the exact response. */
+const peakWithin = 0.02
+/** How far ahead of the reference a microphone is looked for. */
+const earliest: Seconds = 0.12
 
 /**
- * Arrival of the microphone after the reference: the peak of the Hilbert envelope of their deconvolution,
- * refined between
- * samples on the band-limited response. Searches from -`early` to +`reference.length / 2` samples' time.
- * Both blocks have the same power-of-two length; throws RangeError otherwise. Returns null when either block is silent.
+ * Arrival in a response given on the bins of a real transform, between lags `from` and `to` in samples (negative lags
+ * count back from the end): of a source that plays up to the highs the peak of the envelope, of another the onset of
+ * its own pulse (`bandArrival`). `expected` is the plan's, in samples; a `sign` that is known need not be told anew.
+ * Null when nothing can be told.
+ */
+export function arrivalOf(
+  re: Float64Array,
+  im: Float64Array,
+  sampleRate: Hertz,
+  from: number,
+  to: number,
+  { expected = null, sign }: { expected?: number | null, sign?: 1 | -1 | null } = {},
+): Arrival | null {
+  const band = bandOf(re, im, sampleRate)
+  if (!band) return null
+  if (isBroad(band, sampleRate)) return peakArrival(re, im, sampleRate, from, to, band, sign)
+  const own = bandArrival(re, im, sampleRate, from, to, expected)
+  return own ?? (band.high > middle ? peakArrival(re, im, sampleRate, from, to, band) : null)
+}
+
+/** How far under the loudest sixth of an octave a part of the band is still raised to it. */
+const raised = 10 ** -2.5
+
+/** A response with its level evened out: what a room adds to some bands would hide the arrival in the others. */
+function levelled(re: Float64Array, im: Float64Array) {
+  const power = smoothPower(re, im)
+  const least = raised * power.reduce((a, b) => Math.max(a, b), 0)
+  const even = (v: number, k: number) => v / Math.sqrt(Math.max(least, power[k]!) || 1)
+  return { re: re.map(even), im: im.map(even) }
+}
+
+/** The arrival by the envelope's peak; null where that does not stand out. */
+function peakArrival(
+  re: Float64Array,
+  im: Float64Array,
+  sampleRate: Hertz,
+  from: number,
+  to: number,
+  band: SourceBand,
+  sign?: 1 | -1 | null,
+): Arrival | null {
+  const level = levelled(re, im)
+  const peak = envelopePeak(level.re, level.im, sampleRate, from, to)
+  if (!peak || peak.clearness < clear) return null
+  return {
+    time: peak.time,
+    polarity: sign === undefined ? signNear(re, im, sampleRate, band, Math.round(peak.time * sampleRate)) : sign,
+    // as of a pulse of that bandwidth in noise (Cramér and Rao)
+    uncertainty: Math.hypot(peakWithin / sampleRate, Math.sqrt(12) / (2 * Math.PI * band.high * peak.clearness)),
+    band: [band.low, band.high],
+  }
+}
+
+/**
+ * Arrival of the microphone after the reference in their deconvolution, from 0.12 s before it to half a block behind;
+ * negative where the two are swapped. Both blocks have the same power-of-two length; throws RangeError otherwise.
+ * Null when either block is silent, or nothing stands out; `swapped` asks for the other way round too.
  */
 export function findArrival(
   reference: ArrayLike<number>,
   microphone: ArrayLike<number>,
   sampleRate: Hertz,
-  early: Seconds = 0.02,
+  expected: Seconds | null = null,
+  swapped = true,
+): Arrival | null {
+  const found = arrivalBetween(reference, microphone, sampleRate, expected)
+  if (found || !swapped) return found
+  // a room taken for the reference has no arrival of its own: the other way round it has
+  const other = arrivalBetween(microphone, reference, sampleRate, null)
+  return other && other.time > 0 && other.time < earliest ? { ...other, time: -other.time } : null
+}
+
+function arrivalBetween(
+  reference: ArrayLike<number>,
+  microphone: ArrayLike<number>,
+  sampleRate: Hertz,
+  expected: Seconds | null,
 ): Arrival | null {
   const length = reference.length
   if (microphone.length !== length) throw new RangeError('Reference and microphone blocks differ in length')
@@ -47,25 +146,35 @@ export function findArrival(
   const floor = (power.reduce((a, b) => a + b, 0) / bins) * 1e-6
   const re = new Float64Array(bins)
   const im = new Float64Array(bins)
-  for (let k = 1; k < bins - 1; k++) {
-    const d = power[k]! + floor
-    re[k] = (xr[k]! * yr[k]! + xi[k]! * yi[k]!) / d
-    im[k] = (xr[k]! * yi[k]! - xi[k]! * yr[k]!) / d
+  /** Divides by the reference's power, `part` of it smoothed: a pulse is then sharp, but stands in grain. */
+  const divide = (part: number) => {
+    for (let k = 1; k < bins - 1; k++) {
+      const d = part * power[k]! + (1 - part) * (xr[k]! ** 2 + xi[k]! ** 2) + floor
+      re[k] = (xr[k]! * yr[k]! + xi[k]! * yi[k]!) / d
+      im[k] = (xr[k]! * yi[k]! - xi[k]! * yr[k]!) / d
+    }
   }
-  return envelopePeak(re, im, sampleRate, -Math.round(early * sampleRate), length / 2)
+  divide(1)
+  const band = bandOf(re, im, sampleRate)
+  if (!band) return null
+  const from = -Math.min(Math.round(earliest * sampleRate), length / 2)
+  if (!isBroad(band, sampleRate)) {
+    // music leaves gaps that look like a band's ends: a peak that stands out of everything is the arrival all the same
+    const peak = band.high > middle ? peakArrival(re, im, sampleRate, from, length / 2, band) : null
+    if (peak) return peak
+    divide(grain)
+  }
+  return arrivalOf(re, im, sampleRate, from, length / 2, { expected: expected === null ? null : expected * sampleRate })
 }
 
-/**
- * Arrival in a response given on the bins of a real transform (re, im of length N/2 + 1), between lags `from` and `to`
- * in samples (negative lags count back from the end).
- */
-export function envelopePeak(
+/** Peak of the Hilbert envelope of a response, refined between samples on the band-limited response. */
+function envelopePeak(
   re: Float64Array,
   im: Float64Array,
   sampleRate: Hertz,
   from: number,
   to: number,
-): Arrival | null {
+): Peak | null {
   const size = 2 * (re.length - 1)
   const ar = new Float64Array(size)
   const ai = new Float64Array(size)
@@ -89,15 +198,9 @@ export function envelopePeak(
   if (best < 0) return null
   const start = best < size / 2 ? best : best - size
   const lag = refine(re, im, start)
-  let swing = 0
-  for (let n = -3; n <= 3; n++) {
-    const v = ar[(best + n + size) % size]!
-    if (Math.abs(v) > Math.abs(swing)) swing = v
-  }
   return {
     time: lag / sampleRate,
-    polarity: swing < 0 ? -1 : 1,
-    clearness: 10 * Math.log10((peak * size) / energy),
+    clearness: Math.sqrt((peak * size) / energy),
   }
 }
 

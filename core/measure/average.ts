@@ -36,8 +36,8 @@ export function average(
   const im = new Float64Array(n)
   const low = new Float64Array(n)
   const high = new Float64Array(n)
-  const anyCoherence = list.some(l => l.curve.coherence)
-  const coherence = anyCoherence ? new Float64Array(n) : null
+  const allCoherent = list.every(l => l.curve.coherence)
+  const coherence = allCoherent ? new Float64Array(n) : null
   for (let k = 0; k < n; k++) {
     let total = 0
     let sr = 0

@@ -1,5 +1,9 @@
 import type { Decibels, Hertz } from '../units'
 
+/** Parts of an octave on offer. */
+export const bandParts = [1, 3, 6, 12, 24] as const
+export type BandPart = (typeof bandParts)[number]
+
 /** One fractional-octave band: its exact middle, edges, and the number it goes by. */
 export interface FrequencyBand {
   middle: Hertz
@@ -59,4 +63,17 @@ export function bandLevels(
     }
     return 10 * Math.log10(Math.max(1e-20, sum))
   })
+}
+
+/** Level of a wider band from those of narrower ones whose middles lie in it. Silence is -200 dB. */
+export function bandLevelOf(
+  levels: ArrayLike<Decibels>,
+  narrow: readonly FrequencyBand[],
+  { low, high }: Pick<FrequencyBand, 'low' | 'high'>,
+): Decibels {
+  let sum = 1e-20
+  narrow.forEach((b, k) => {
+    if (b.middle >= low && b.middle < high) sum += 10 ** (levels[k]! / 10)
+  })
+  return 10 * Math.log10(sum)
 }

@@ -1,4 +1,4 @@
-import { exactSpectrum, hann, realFft, type Curve, type SpectrumFft, type SpectrumMaker } from '../dsp'
+import { exactSpectrum, hann, realFft, type SpectrumFft, type SpectrumMaker } from '../dsp'
 import type { Hertz, Seconds } from '../units'
 
 /**
@@ -235,105 +235,6 @@ export function createDualChannel(options: DualChannelOptions): DualChannel {
       for (const sum of sums) sum.fill(0)
     },
   }
-}
-
-/**
- * How a point's magnitude is averaged: from the cross spectrum (noise falls out), or from the two powers (noise
- * stays in).
- */
-export type MagnitudeKind = 'complex' | 'power'
-
-/**
- * Reads an analyser's average onto a logarithmic grid. Above about 1 kHz several bins share a grid point: the
- * magnitude is
- * their power mean, the phase that of their complex mean (both weighted by the reference's power), the
- * coherence their mean.
- * Below, the complex value is interpolated between bins. `read` allocates nothing; `late` is a delay still in the
- * microphone channel, in seconds, that is taken out of the phase. Grid points past the transform's reach get 0.
- */
-export function gridReader(grid: Float64Array, length: number, sampleRate: Hertz, kind: MagnitudeKind = 'complex') {
-  const bin = sampleRate / length
-  const last = length / 2 - 1
-  const half = grid.length > 1 ? Math.sqrt(grid[1]! / grid[0]!) : 1.01
-  const from = Int32Array.from(grid, f => Math.max(1, Math.ceil(f / half / bin)))
-  const to = Int32Array.from(grid, f => Math.min(last, Math.floor((f * half) / bin)))
-  const usable = grid.findLastIndex(f => f < bin * last) + 1
-
-  return {
-    read(average: DualChannel, late: Seconds, out: Curve, first = 0, end = grid.length) {
-      const { sxx, syy, sxyRe, sxyIm } = average
-      const coherence = out.coherence!
-      for (let p = first; p < end; p++) {
-        if (p >= usable) {
-          out.re[p] = out.im[p] = coherence[p] = 0
-          continue
-        }
-        let re: number
-        let im: number
-        let gamma: number
-        let powerRatio: number
-        if (to[p]! - from[p]! >= 2) {
-          let weight = 0
-          let sr = 0
-          let si = 0
-          let power = 0
-          let heard = 0
-          gamma = 0
-          for (let k = from[p]!; k <= to[p]!; k++) {
-            const xx = sxx[k]!
-            const cr = sxyRe[k]!
-            const ci = sxyIm[k]!
-            if (xx <= 0) continue
-            weight += xx
-            heard += syy[k]!
-            sr += cr
-            si += ci
-            const cross = cr * cr + ci * ci
-            power += cross / xx
-            gamma += syy[k]! > 0 ? cross / (xx * syy[k]!) : 0
-          }
-          const complex = Math.hypot(sr, si)
-          const scale = weight > 0 && complex > 0 ? Math.sqrt(power / weight) / complex : 0
-          re = sr * scale
-          im = si * scale
-          gamma /= to[p]! - from[p]! + 1
-          powerRatio = weight > 0 ? heard / weight : 0
-        }
-        else {
-          const at = Math.max(1, grid[p]! / bin)
-          const k = Math.min(last - 1, Math.floor(at))
-          const t = at - k
-          const x0 = sxx[k]!
-          const x1 = sxx[k + 1]!
-          if (x0 <= 0 || x1 <= 0) {
-            out.re[p] = out.im[p] = coherence[p] = 0
-            continue
-          }
-          re = ((1 - t) * sxyRe[k]!) / x0 + (t * sxyRe[k + 1]!) / x1
-          im = ((1 - t) * sxyIm[k]!) / x0 + (t * sxyIm[k + 1]!) / x1
-          gamma = (1 - t) * binCoherence(average, k) + t * binCoherence(average, k + 1)
-          powerRatio = ((1 - t) * syy[k]!) / x0 + (t * syy[k + 1]!) / x1
-        }
-        if (kind === 'power') {
-          const level = Math.hypot(re, im)
-          const scale = level > 0 ? Math.sqrt(powerRatio) / level : 0
-          re *= scale
-          im *= scale
-        }
-        const w = 2 * Math.PI * grid[p]! * late
-        const c = Math.cos(w)
-        const s = Math.sin(w)
-        out.re[p] = re * c - im * s
-        out.im[p] = re * s + im * c
-        coherence[p] = Math.min(1, gamma)
-      }
-    },
-  }
-}
-
-function binCoherence({ sxx, syy, sxyRe, sxyIm }: DualChannel, k: number): number {
-  const d = sxx[k]! * syy[k]!
-  return d > 0 ? (sxyRe[k]! ** 2 + sxyIm[k]! ** 2) / d : 0
 }
 
 /**

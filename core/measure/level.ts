@@ -1,4 +1,4 @@
-import { bandPass, exactSpectrum, hann, type Section } from '../dsp'
+import { bandPass, createOversampler, exactSpectrum, hann, type Section } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
 
 export type Weighting = 'A' | 'C' | 'Z'
@@ -25,13 +25,12 @@ export function weightingAt(weighting: Weighting, f: Hertz): Decibels {
 const numerators: readonly (readonly [number, number, number])[] = [[1, 2, 1], [1, 0, -1], [1, -2, 1]]
 
 /**
- * Digital sections of a weighting by the bilinear transform, 0 dB at 1 kHz: within class 1 up to 16 kHz at 44.1
- * kHz and above.
+ * Digital sections of a weighting by the bilinear transform with prewarped poles, 0 dB at 1 kHz. Meant for rates far
+ * over the audible band: at 176 kHz within 0.3 dB of the analogue curve up to 20 kHz.
  */
 export function weightingSections(weighting: Weighting, sampleRate: Hertz): Section[] {
   if (weighting === 'Z') return []
-  // unwarped low poles; the two at 12 kHz are bent upwards less than they would be by warping
-  const pole = (f: Hertz) => (Math.PI * f) / sampleRate
+  const pole = (f: Hertz) => Math.tan((Math.PI * f) / sampleRate)
   /** (numerator zeros at 0: both, poles p and q) → one section. */
   const section = (p: number, q: number, zeros: 0 | 1 | 2): Section => {
     const d = (1 + p) * (1 + q)
@@ -61,53 +60,155 @@ export function weightingSections(weighting: Weighting, sampleRate: Hertz): Sect
 export interface SoundLevel {
   /** Now, by the time weighting. */ now: Decibels
   /** Equivalent level since the restart. */ equivalent: Decibels
+  /** Equivalent level of the last `runningOver` seconds, or of all of it while it is shorter. */ running: Decibels
+  runningOver: Seconds
+  /** Sound exposure level: the equivalent level if all of it had come within one second. */ exposure: Decibels
   largest: Decibels
-  peak: Decibels
+  /** Largest weighted value, between the samples too. */ peak: Decibels
+  /** Largest value of the signal itself, unweighted: of the samples, and between them (4 × oversampled). */
+  samplePeak: Decibels
+  truePeak: Decibels
+  /** Levels exceeded for 10, 50 and 90 % of the time; null before the detector has run in. */
+  exceeded: { L10: Decibels | null, L50: Decibels | null, L90: Decibels | null }
   seconds: Seconds
 }
 
+/** So many values a sample: weighting is then exact up to 20 kHz, and no peak hides between samples (BS.1770-4). */
+const oversampling = 4
+/** DC is kept out by a high-pass of first order here: 0.01 dB at 20 Hz. */
+const dcCutoff: Hertz = 1
+const levelStep: Seconds = 0.05
+/** Levels are counted in tenths of a dB from here on. */
+const lowest: Decibels = -200
+const steps = 2300
+/** Time constants after which the detector shows what it hears. */
+const runIn = 5
+
+/** How long each level was there, for levels exceeded for a part of the time. */
+function createDistribution() {
+  const counts = new Uint32Array(steps)
+  let total = 0
+  return {
+    add(level: Decibels) {
+      counts[Math.max(0, Math.min(steps - 1, Math.round((level - lowest) * 10)))]!++
+      total++
+    },
+    clear() {
+      counts.fill(0)
+      total = 0
+    },
+    /** Level exceeded for `percent` of the time. */
+    exceeded(percent: number): Decibels | null {
+      if (total === 0) return null
+      let above = 0
+      for (let k = steps - 1; k >= 0; k--) {
+        above += counts[k]!
+        if (above >= (percent / 100) * total) return lowest + k / 10
+      }
+      return lowest
+    },
+  }
+}
+
 /**
- * A sound level meter: weighting, detector, equivalent and largest level. `push` takes blocks of any length and
- * allocates nothing.
+ * A sound level meter: weighting, detector, equivalent, running and largest level, exposure, peaks and statistics.
+ * `push` takes blocks of any length and allocates nothing. Source: IEC 61672-1; true peak: ITU-R BS.1770-4, annex 2.
  */
-export function createSoundLevel(sampleRate: Hertz, weighting: Weighting, time: TimeWeighting) {
-  const sections = weightingSections(weighting, sampleRate)
+export function createSoundLevel(
+  sampleRate: Hertz,
+  weighting: Weighting,
+  time: TimeWeighting,
+  runningOver: Seconds = 60,
+) {
+  const between = createOversampler(oversampling)
+  const sections = weightingSections(weighting, sampleRate * oversampling)
   const state = new Float64Array(2 * sections.length)
   const [rise, fall] = times[time].map(t => 1 - Math.exp(-1 / (t * sampleRate))) as [number, number]
+  const dcFollows = 1 - Math.exp((-2 * Math.PI * dcCutoff) / sampleRate)
+  const step = Math.round(levelStep * sampleRate)
+  const recent = new Float64Array(Math.max(1, Math.round(runningOver / levelStep)))
+  const distribution = createDistribution()
+  const settled = runIn * times[time][1] * sampleRate
+  let dc: number | null = null
   let mean = 0
+  let heard = 0
   let sum = 0
   let count = 0
+  let part = 0
+  let parts = 0
   let largest = 0
   let peak = 0
+  let samplePeak = 0
+  let truePeak = 0
+  const db = (x: number) => (x > 0 ? 10 * Math.log10(x) : -Infinity)
+
+  /** Mean square of one sample's weighted values. */
+  function weighed(x: number): number {
+    const values = between.push(x)
+    let squares = 0
+    for (let p = 0; p < oversampling; p++) {
+      let v = values[p]!
+      if (v * v > truePeak) truePeak = v * v
+      for (let k = 0; k < sections.length; k++) {
+        const s = sections[k]!
+        const y = s[0] * v + state[2 * k]!
+        state[2 * k] = s[1] * v - s[3] * y + state[2 * k + 1]!
+        state[2 * k + 1] = s[2] * v - s[4] * y
+        v = y
+      }
+      const square = v * v
+      squares += square
+      if (square > peak) peak = square
+    }
+    return squares / oversampling
+  }
+  function endPart() {
+    recent[parts++ % recent.length] = part / step
+    part = 0
+    if (heard >= settled) distribution.add(db(mean))
+  }
   return {
     push(block: ArrayLike<number>) {
+      if (block.length === 0) return
+      if (dc === null) {
+        dc = 0
+        for (let n = 0; n < block.length; n++) dc += block[n]! / block.length
+      }
       for (let n = 0; n < block.length; n++) {
-        let v = block[n]!
-        for (let k = 0; k < sections.length; k++) {
-          const s = sections[k]!
-          const y = s[0] * v + state[2 * k]!
-          state[2 * k] = s[1] * v - s[3] * y + state[2 * k + 1]!
-          state[2 * k + 1] = s[2] * v - s[4] * y
-          v = y
-        }
-        const square = v * v
+        dc += dcFollows * (block[n]! - dc)
+        const x = block[n]! - dc
+        if (x * x > samplePeak) samplePeak = x * x
+        const square = weighed(x)
         mean += (square > mean ? rise : fall) * (square - mean)
         sum += square
+        part += square
         if (mean > largest) largest = mean
-        if (square > peak) peak = square
+        heard++
+        if (++count % step === 0) endPart()
       }
-      count += block.length
     },
     restart() {
-      sum = count = largest = peak = 0
+      sum = count = largest = peak = samplePeak = truePeak = part = parts = 0
+      distribution.clear()
     },
-    read: (): SoundLevel => {
-      const db = (x: number) => (x > 0 ? 10 * Math.log10(x) : -Infinity)
+    /** Level exceeded for any part of the time, in per cent; null before the detector has run in. */
+    exceeded: (percent: number) => distribution.exceeded(percent),
+    read(): SoundLevel {
+      const filled = Math.min(parts, recent.length)
+      let running = 0
+      for (let k = 0; k < filled; k++) running += recent[k]! / filled
+      const { exceeded } = distribution
       return {
         now: db(mean),
         equivalent: db(sum / Math.max(1, count)),
+        running: filled ? db(running) : db(sum / Math.max(1, count)),
+        runningOver: filled ? filled * levelStep : count / sampleRate,
+        exposure: db(sum / sampleRate),
         largest: db(largest),
         peak: db(peak),
+        samplePeak: db(samplePeak),
+        truePeak: db(truePeak),
+        exceeded: { L10: exceeded(10), L50: exceeded(50), L90: exceeded(90) },
         seconds: count / sampleRate,
       }
     },

@@ -1,6 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import { createInterpolator, magnitude, pinkNoise, seededRandom, standardGrid, unity, type Curve } from '../dsp'
-import { createLive, createRing, ringWriter, type LiveOptions } from './index'
+import { createInterpolator, magnitude, pinkNoise, seededRandom, standardGrid, type Curve } from '../dsp'
+import {
+  createLive,
+  createRing,
+  measuredCurve,
+  ringWriter,
+  type LiveOptions,
+} from './index'
 
 const rate = 48_000
 const options: LiveOptions = {
@@ -26,7 +32,7 @@ function rig(o: Partial<LiveOptions> = {}, capacity = 2 ** 17) {
     }
   }
   const read = () => {
-    const curve: Curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
+    const curve = measuredCurve(standardGrid)
     live.read(curve)
     return curve
   }
@@ -138,6 +144,34 @@ describe('a live measurement', () => {
     expect(Math.abs((Math.atan2(read().im[at1k]!, read().re[at1k]!) * 180) / Math.PI)).toBeLessThan(
       averaging.kind === 'blocks' ? 1 : 12,
     )
+  })
+  it.each([
+    { kind: 'all' } as const,
+    { kind: 'exponential', time: 1 } as const,
+    { kind: 'blocks', count: 8 } as const,
+  ])('a delay that was set is turned in the average, not measured anew ($kind)', (averaging) => {
+    const x = noise(3 * rate, 31)
+    const delay = (at: number) => x.map((_, n) => 0.5 * (n < 2 * rate ? (x[n] ?? 0) : (x[n - at] ?? 0)))
+    const later = 37
+    const { live, feed, read } = rig({ averaging })
+    feed(x.subarray(0, 2 * rate), delay(later).subarray(0, 2 * rate))
+    const blocks = live.blocks
+    live.later(later / rate)
+    expect(live.blocks).toBe(blocks)
+    const turned = read()
+    feed(x.subarray(2 * rate), delay(later).subarray(2 * rate))
+    expect(live.blocks).toBeGreaterThanOrEqual(blocks)
+    for (const f of [100, 1000, 4000, 12_000]) {
+      const k = standardGrid.findIndex(g => g >= f)
+      const wanted = -2 * Math.PI * standardGrid[k]! * (later / rate)
+      for (const curve of [turned, read()]) {
+        const off = Math.atan2(curve.im[k]!, curve.re[k]!) - wanted
+        expect(Math.abs(Math.atan2(Math.sin(off), Math.cos(off))), `${f} Hz`).toBeLessThan(0.12)
+        expect(Math.hypot(curve.re[k]!, curve.im[k]!)).toBeCloseTo(0.5, 2)
+      }
+      // no block held both
+      expect(read().coherence[k]!).toBeGreaterThan(0.97)
+    }
   })
   it('a disturbance that the system did not make can be left out, and a change of the system is not '
     + 'taken for one', () => {

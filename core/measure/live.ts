@@ -1,16 +1,12 @@
-import { envelopePeak, findArrival, clearArrival, type Arrival } from './arrival'
-import {
-  createDualChannel,
-  gridReader,
-  impulseResponse,
-  type Averaging,
-  type DualChannel,
-  type MagnitudeKind,
-} from './dualChannel'
+import { arrivalOf, findArrival, type Arrival } from './arrival'
+import { independence } from './confidence'
+import { createDualChannel, impulseResponse, type Averaging, type DualChannel } from './dualChannel'
+import { gridReader, lowestOf, measuredCurve, type Estimator, type MeasuredCurve } from './gridReader'
 import { multiLevels, type LevelRange } from './resolution'
 import { createReferences, hasHole, silence, type References } from './references'
 import type { Ring } from './ring'
-import { standardGrid, windows, type Curve, type SpectrumMaker, type WindowId } from '../dsp'
+import { withoutTaper } from './taper'
+import { standardGrid, windows, type SpectrumMaker, type WindowId } from '../dsp'
 import type { Decibels, Seconds } from '../units'
 
 export interface LiveOptions {
@@ -25,7 +21,7 @@ export interface LiveOptions {
   /** 0 … 0.95: part of a block shared with the next. */
   overlap: number
   averaging: Averaging
-  magnitude?: MagnitudeKind
+  estimator?: Estimator
   window?: WindowId
   /** The transform; exact unless a faster one is given. */
   spectrum?: SpectrumMaker | undefined
@@ -38,7 +34,18 @@ export interface LiveOptions {
 export interface Level {
   peak: Decibels
   rms: Decibels
+  /** Cut off at the top, at whatever level (`isFlattened`); where it was looked at. */ flat?: boolean
 }
+
+/** How far from the compensated delay an arrival is followed, and the band’s end under which it needs a long block. */
+const tracked: Seconds = 0.1
+/** How often it is looked for over the longest blocks. */
+const longEvery: Seconds = 4
+/** How often a polarity is told anew while nothing begins anew. */
+const signEvery: Seconds = 2
+/** Every so many tries to find an arrival look whether the two are swapped. */
+const swappedEvery = 4
+const narrow = 1000
 
 /**
  * Under so many blocks coherence says too much: that of a single block is 1 whatever was heard. It is scaled
@@ -88,6 +95,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
   let lost = 0
   let poor = 0
 
+  const alike = independence(windows[window].make, options.overlap)
   const layers = multiLevels(options.length, sampleRate, standardGrid).map((level): Layer => {
     const hop = Math.max(1, Math.round(level.length * (1 - options.overlap)))
     return {
@@ -106,23 +114,58 @@ export function createLive(ring: Ring, options: LiveOptions) {
         bins: level.bins,
         window: windows[window].make(level.length),
       }),
-      reader: gridReader(standardGrid, level.length, sampleRate, options.magnitude),
+      reader: gridReader(standardGrid, level.length, sampleRate, {
+        estimator: options.estimator ?? 'H1',
+        lobe: windows[window].lobe,
+        independence: alike,
+      }),
     }
   })
   /** The layer that arrivals are followed in and whose blocks are counted: about a third of a second. */
   const main = layers.find(l => l.role === 'main')!
   const long = layers.find(l => l.role === 'impulse') ?? main
   const search = Math.min(2 ** 16, ring.capacity / 4)
-  const part: Curve = {
-    frequencies: standardGrid,
-    re: new Float64Array(standardGrid.length),
-    im: new Float64Array(standardGrid.length),
-    coherence: new Float64Array(standardGrid.length),
-  }
+  const part = measuredCurve(standardGrid)
   const weights = new Float64Array(standardGrid.length)
 
   const whole = () => Math.round(delay * sampleRate)
+  /** Arrival in an average, from the compensated delay on. */
+  const arrivalIn = (
+    { sxx, sxyRe, sxyIm }: DualChannel,
+    length: number,
+    known: { sign?: 1 | -1 | null } = {},
+  ): Arrival | null => {
+    const floor = (sxx.reduce((x, y) => x + y, 0) / sxx.length) * 1e-6
+    const reach = Math.min(length / 4, Math.round(tracked * sampleRate))
+    return arrivalOf(
+      sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)),
+      sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)),
+      sampleRate,
+      -reach,
+      reach,
+      known,
+    )
+  }
+  let tries = 0
+  /** Polarity that was told of late: it costs more than the time, and does not change from look to look. */
+  let sign: { at: number, delay: Seconds, blocks: number, polarity: 1 | -1 | null } | null = null
+  const mainArrival = () => {
+    const now = reader.written()
+    const { blocks } = main.spectra
+    if (sign && (sign.delay !== delay || blocks < sign.blocks || now - sign.at > signEvery * sampleRate)) sign = null
+    const found = arrivalIn(main.spectra, main.length, sign ? { sign: sign.polarity } : {})
+    if (found && !sign) sign = { at: now, delay, blocks, polarity: found.polarity }
+    return found
+  }
   const delayNow = () => delay + (drift * (reader.written() - since)) / sampleRate
+  /** Arrival over the longest blocks: dear, and seldom new. */
+  let told: { at: number, delay: Seconds, arrival: Arrival | null } | null = null
+  const longArrival = () => {
+    const now = reader.written()
+    if (!told || told.delay !== delay || now - told.at > longEvery * sampleRate)
+      told = { at: now, delay, arrival: arrivalIn(long.spectra, long.length) }
+    return told.arrival
+  }
   const isSilent = (l: Layer) => l.spectra.blocks === 0
   const blocksOf = (l: Layer) => (l.outdated ? 0 : l.spectra.blocks)
   /** First block wholly inside what the ring still holds. */
@@ -167,6 +210,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
     get drift() {
       return drift
     },
+    /** Below this the blocks resolve nothing. */
+    lowest: lowestOf(Math.max(...layers.map(l => l.length)), sampleRate, windows[window].lobe),
     /** Blocks behind the average of the system as it is now. */
     get blocks() {
       return blocksOf(main)
@@ -241,6 +286,19 @@ export function createLive(ring: Ring, options: LiveOptions) {
       }
     },
 
+    /**
+     * All that is heard is `seconds` later since `ago` frames before now, and nothing else differs: the average is
+     * turned there, and blocks that hold both are left out.
+     */
+    later(seconds: Seconds, ago = 0) {
+      const since = reader.written() - ago
+      told = null
+      for (const layer of layers) {
+        layer.spectra.delayBy(-seconds * sampleRate)
+        layer.next = Math.max(layer.next, onHop(since, layer.hop))
+      }
+    },
+
     /** Adds all blocks that are complete. True when the average changed. */
     poll(): boolean {
       let changed = false
@@ -249,13 +307,12 @@ export function createLive(ring: Ring, options: LiveOptions) {
     },
 
     /**
-     * Writes the current average onto the standard grid, neighbouring layers faded into each other. `curve`
-     * must have coherence.
+     * Writes the current average onto the standard grid, neighbouring layers faded into each other.
      */
-    read(curve: Curve) {
+    read(curve: MeasuredCurve) {
       const late = delay - whole() / sampleRate
-      const { re, im, coherence } = curve
-      for (const column of [re, im, coherence!, weights]) column.fill(0)
+      const { re, im, coherence, averages } = curve
+      for (const column of [re, im, coherence, averages, weights]) column.fill(0)
       for (const layer of layers) {
         if (isSilent(layer)) continue
         layer.reader.read(layer.spectra, late, part, layer.first, layer.end)
@@ -264,7 +321,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
           const w = layer.weights[p - layer.first]!
           re[p]! += w * part.re[p]!
           im[p]! += w * part.im[p]!
-          coherence![p]! += w * trust * part.coherence![p]!
+          coherence[p]! += w * trust * part.coherence[p]!
+          averages[p]! += w * part.averages[p]!
           weights[p]! += w
         }
       }
@@ -272,7 +330,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
         if (weights[p]! <= 0) continue
         re[p]! /= weights[p]!
         im[p]! /= weights[p]!
-        coherence![p]! /= weights[p]!
+        coherence[p]! /= weights[p]!
+        averages[p]! /= weights[p]!
       }
     },
 
@@ -282,11 +341,15 @@ export function createLive(ring: Ring, options: LiveOptions) {
      */
     impulse: (): Float64Array => impulseResponse(blocksOf(long) > 0 ? long.spectra : main.spectra),
 
+    /** The same in order, without the window's taper: what rooms are judged by. */
+    response: () =>
+      withoutTaper(impulseResponse(blocksOf(long) > 0 ? long.spectra : main.spectra), window, sampleRate),
+
     /**
      * Arrival over up to `search` frames since the last restart, from nothing; null while too little was heard
      * or nothing stands out.
      */
-    findArrival(): Arrival | null {
+    findArrival(expected: Seconds | null = null): Arrival | null {
       const frames = [search, search / 2, search / 4].find(n => reader.written() - fresh >= n)
       if (!frames) return null
       const a = new Float32Array(frames)
@@ -294,8 +357,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
       const from = reader.written() - frames
       if (!reader.read(reference, from, a) || !reader.read(microphone, from, b) || levelOf(a).rms < silence)
         return null
-      const found = findArrival(a, b, sampleRate)
-      return found && found.clearness >= clearArrival ? found : null
+      return findArrival(a, b, sampleRate, expected, tries++ % swappedEvery === swappedEvery - 1)
     },
 
     /**
@@ -304,18 +366,11 @@ export function createLive(ring: Ring, options: LiveOptions) {
      */
     trackArrival(): Arrival | null {
       if (blocksOf(main) < 2) return null
-      const { sxx, sxyRe, sxyIm } = main.spectra
-      const floor = (sxx.reduce((x, y) => x + y, 0) / sxx.length) * 1e-6
-      const found = envelopePeak(
-        sxyRe.map((v, k) => v / (sxx[k]! + floor || 1)),
-        sxyIm.map((v, k) => v / (sxx[k]! + floor || 1)),
-        sampleRate,
-        -main.length / 4,
-        main.length / 4,
-      )
-      return found && found.clearness >= clearArrival
-        ? { ...found, time: found.time + whole() / sampleRate + delayNow() - delay }
-        : null
+      const found = mainArrival()
+      // a narrow band says its time only over a long block
+      const isNarrow = (!found || found.band[1] < narrow) && long !== main && blocksOf(long) >= 2
+      const better = isNarrow ? longArrival() : found
+      return better && { ...better, time: better.time + whole() / sampleRate + delayNow() - delay }
     },
   }
 }

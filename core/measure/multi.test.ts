@@ -13,11 +13,18 @@ import {
   realFft,
   standardGrid,
   unity,
-  type Curve,
   type Section,
 } from '../dsp'
 import { scipy } from '../reference/scipy'
-import { createLive, createRing, multiLevels, ringWriter, type LiveOptions } from './index'
+import {
+  createLive,
+  createRing,
+  measuredCurve,
+  multiLevels,
+  ringWriter,
+  type Estimator,
+  type LiveOptions,
+} from './index'
 
 const rate = 48_000
 let fast: FastFft
@@ -25,7 +32,6 @@ beforeAll(async () => {
   fast = await loadFastFft()
 })
 
-const blank = (): Curve => ({ ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) })
 function measure(ref: Float32Array, mic: Float32Array, options: Partial<LiveOptions> = {}) {
   const ring = createRing(rate, 2, 2 ** 19)
   const writer = ringWriter(ring)
@@ -42,7 +48,7 @@ function measure(ref: Float32Array, mic: Float32Array, options: Partial<LiveOpti
     writer.write([ref.subarray(at, at + 4800), mic.subarray(at, at + 4800)], 4800)
     live.poll()
   }
-  const curve = blank()
+  const curve = measuredCurve(standardGrid)
   live.read(curve)
   return { live, curve }
 }
@@ -143,7 +149,7 @@ describe('several block lengths at once', () => {
       }
     }
     const at = (f: number) => {
-      const c = blank()
+      const c = measuredCurve(standardGrid)
       live.read(c)
       return c.coherence![standardGrid.findIndex(g => g >= f)]!
     }
@@ -155,21 +161,23 @@ describe('several block lengths at once', () => {
     expect(live.complete).toBe(true)
     live.restart()
     expect(at(4000)).toBe(0) // shown still, but not trusted
-    const shown = blank()
+    const shown = measuredCurve(standardGrid)
     live.read(shown)
     expect(Math.hypot(shown.re[standardGrid.length >> 1]!, shown.im[standardGrid.length >> 1]!)).toBeCloseTo(1, 2)
   })
-  it('power averaging reads a noisy microphone higher by what the noise adds: 3 dB where both are equal', () => {
+  it('noise at the microphone falls out of H1, raises Hv by what it adds, and H2 by twice that', () => {
     const x = noise(12, 5)
     const y = noise(12, 6)
     const mic = x.map((v, n) => v + y[n]!)
-    const level = (magnitudeKind: 'complex' | 'power') => {
-      const { curve } = measure(x, mic, { magnitude: magnitudeKind, length: 4096 })
+    const level = (estimator: Estimator) => {
+      const { curve } = measure(x, mic, { estimator, length: 4096 })
       const m = magnitude(curve).filter((_, k) => standardGrid[k]! > 300 && standardGrid[k]! < 8000)
       return m.reduce((a, b) => a + b) / m.length
     }
-    expect(level('complex')).toBeCloseTo(0, 0)
-    expect(level('power')).toBeCloseTo(3.01, 0)
+    // Bendat & Piersol 2010, Random Data, ch. 9: |H2| = |H1|/γ², here γ² = 1/2
+    expect(Math.abs(level('H1'))).toBeLessThan(0.2)
+    expect(Math.abs(level('Hv') - 3.01)).toBeLessThan(0.2)
+    expect(Math.abs(level('H2') - 6.02)).toBeLessThan(0.2)
   })
   it.each(['hann', 'blackman-harris'] as const)('the %s window is scipy’s', async (id) => {
     const { windows } = await import('../dsp')

@@ -1,12 +1,15 @@
-import { standardGrid, type Curve } from '../dsp'
+import { standardGrid } from '../dsp'
 import type { Hertz, Seconds } from '../units'
-import { clearArrival, findArrival, type Arrival } from './arrival'
+import { findArrival, type Arrival } from './arrival'
+import { measuredCurve, type MeasuredCurve } from './gridReader'
 import { createLive, levelOf, type LiveOptions } from './live'
 import { createRing, ringWriter } from './ring'
+import { isFlattened } from './sweepHeard'
+import { fewBlocks, trustThreshold } from './trust'
 
 export interface TransferOptions extends Pick<
   LiveOptions,
-  'length' | 'averaging' | 'magnitude' | 'window' | 'spectrum'
+  'length' | 'averaging' | 'estimator' | 'window' | 'spectrum'
 > {
   overlap?: number
   /** Delay of the microphone that is taken out: found in the recording, or given. */
@@ -14,11 +17,13 @@ export interface TransferOptions extends Pick<
 }
 
 export interface TransferResult {
-  curve: Curve & { coherence: Float64Array }
+  curve: MeasuredCurve
   /** Found in the recording; null when nothing stands out, or when the delay was given. */
   arrival: Arrival | null
   delay: Seconds
   blocks: number
+  /** What speaks against the figures, in sentences. */
+  warnings: string[]
   /** Response behind the average; time 0 (after `delay`) at index 0, negative times wrapped to the end. */
   impulse: Float64Array
 }
@@ -37,12 +42,11 @@ export function arrivalIn(reference: Float32Array, microphone: Float32Array, sam
       from = at
     }
   }
-  const found = findArrival(
+  return findArrival(
     reference.subarray(from, from + frames),
     microphone.subarray(from, from + frames),
     sampleRate,
   )
-  return found && found.clearness >= clearArrival ? found : null
 }
 
 /**
@@ -76,12 +80,33 @@ export function transferOf(
     throw new RangeError(
       `The recording of ${(reference.length / sampleRate).toFixed(2)} s is too short for one block.`,
     )
-  const curve = {
-    frequencies: standardGrid,
-    re: new Float64Array(standardGrid.length),
-    im: new Float64Array(standardGrid.length),
-    coherence: new Float64Array(standardGrid.length),
-  }
+  const curve = measuredCurve(standardGrid)
   live.read(curve)
-  return { curve, arrival, delay, blocks: live.blocks, impulse: live.impulse() }
+  const warnings = doubtsOf(reference, microphone, live.blocks, curve)
+  if (options.delay === 'auto' && !arrival)
+    warnings.unshift('No arrival stands out: no delay was taken out, and phase and polarity say nothing.')
+  if (live.lowest > standardGrid[0]!)
+    warnings.push(`Blocks of ${options.length} samples resolve nothing below ${Math.round(live.lowest)} Hz.`)
+  return { curve, arrival, delay, blocks: live.blocks, warnings, impulse: live.impulse() }
+}
+
+/** Whether some block of a recording is cut off at its top. */
+function isClipped(signal: Float32Array): boolean {
+  for (let at = 0; at < signal.length; at += 8192) if (isFlattened(signal.subarray(at, at + 8192))) return true
+  return false
+}
+
+/** What a recording and its average say against the figures. */
+function doubtsOf(reference: Float32Array, microphone: Float32Array, blocks: number, curve: MeasuredCurve): string[] {
+  const doubts: string[] = []
+  for (const [what, signal] of [['reference', reference], ['microphone', microphone]] as const)
+    if (isClipped(signal))
+      doubts.push(`The ${what} is clipped: level and coherence are those of the clipped signal.`)
+  if (blocks < fewBlocks)
+    doubts.push(`Only ${blocks} ${blocks === 1 ? 'block was' : 'blocks were'} heard: coherence says little yet.`)
+  const heard = [...curve.frequencies.keys()].filter(k => curve.frequencies[k]! > 60 && curve.frequencies[k]! < 16_000)
+  const trusted = heard.filter(k => curve.coherence[k]! >= trustThreshold).length / heard.length
+  if (trusted < 0.5)
+    doubts.push(`Coherence is under ${trustThreshold} in ${Math.round(100 * (1 - trusted))} % of 60 Hz to 16 kHz.`)
+  return doubts
 }

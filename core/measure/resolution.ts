@@ -26,7 +26,7 @@ const lengths = [2 ** 17, 2 ** 16, 2 ** 15, 2 ** 14, 2 ** 13, 2 ** 12]
 /** Upper end of a level's octave, in bins of its own. */
 const upper = 2 ** 8 / 3
 const mainLength = 2 ** 14
-const impulseLength = 2 ** 16
+const impulseLength = 2 ** 17
 
 /**
  * The levels of a measurement on `grid`: one for a single length, or six for 'multi', from 2.7 s for the octave

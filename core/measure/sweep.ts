@@ -1,13 +1,18 @@
-import { realFft, type SweepPlan } from '../dsp'
+import { curveOfImpulse, standardGrid, type SweepPlan } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
-import { bandLevels, fractionalOctaves, type FrequencyBand } from './bands'
+import { bandLevels, fractionalOctaves } from './bands'
+import { deconvolve, type BlockMaker } from './deconvolve'
+import { distortionOf, type Distortion, type Harmonic } from './distortion'
+import type { MeasuredCurve } from './gridReader'
 import { powerSpectrum } from './level'
+import { findSweep, recordingFault, type HeardSweep } from './sweepHeard'
+import { jumpIn, splitOf } from './sweepJump'
 
-/** A harmonic's level over the fundamental in dB, by the frequency that excited it. */
-export interface Harmonic {
-  order: number
-  frequencies: Float64Array
-  level: Float64Array
+/** Level of a sweep over the noise of one octave, as both are in the microphone's recording. */
+export interface BandNoise {
+  band: string
+  middle: Hertz
+  level: Decibels
 }
 
 export interface SweepResult {
@@ -17,212 +22,187 @@ export interface SweepResult {
   start: Seconds
   /** Time of the largest swing. */
   arrival: Seconds
-  /** Octaves: the response over the noise before it. */
-  signalToNoise: { band: string, middle: Hertz, level: Decibels }[]
+  /** The response on the standard grid, delay taken out; its coherence is the part of it that is not noise. */
+  curve: MeasuredCurve
+  /**
+   * Octaves: mean power of the sweep at the microphone over its length, over that of the noise in the silence before
+   * it. Empty when there is no such silence, or not a sound in it: then nothing is known of the noise.
+   */
+  signalToNoise: BandNoise[]
   harmonics: Harmonic[]
+  total: Distortion
+  /** What must be known of the figures, in sentences. */
+  warnings: string[]
 }
 
-/** Forward transform of a block and back; given by who has a faster one. */
-export interface BlockTransform {
-  forward(input: ArrayLike<number>): Float64Array | Float32Array
-  inverse(spectrum: ArrayLike<number>): Float64Array | Float32Array
-}
-export type BlockMaker = (size: number) => BlockTransform
+/** Silence before a sweep from which noise can be told, and what is left out before its start. */
+const leastSilence: Seconds = 0.1
+const beforeStart: Seconds = 0.01
+/** Above this only the first 0.7 s count: nothing later matters to the ear's curve. */
+const splitAt: Hertz = 200
+const wholeFrames = 2 ** 17
+const shortFrames = 2 ** 15
+const noiseLength = 4096
+/** Block of the spectra that octaves are told by. */
+const bandFrames = 2 ** 14
 
-/** Double-precision `BlockMaker`. */
-export const exactBlock: BlockMaker = (size) => {
-  const fft = realFft(size)
-  const re = new Float64Array(size / 2 + 1)
-  const im = new Float64Array(size / 2 + 1)
-  const pairs = new Float64Array(size + 2)
-  const out = new Float64Array(size)
-  return {
-    forward(input) {
-      fft.forward(input, re, im)
-      for (let k = 0; k <= size / 2; k++) {
-        pairs[2 * k] = re[k]!
-        pairs[2 * k + 1] = im[k]!
-      }
-      return pairs
-    },
-    inverse(spectrum) {
-      for (let k = 0; k <= size / 2; k++) {
-        re[k] = spectrum[2 * k]!
-        im[k] = spectrum[2 * k + 1]!
-      }
-      fft.inverse(re, im, out)
-      return out
-    },
-  }
+/** The microphone in the silence before the sweep; null when there is none, or nothing in it. */
+function silenceBefore(microphone: Float32Array, { start }: HeardSweep, sampleRate: Hertz): Float32Array | null {
+  const count = start - Math.round(beforeStart * sampleRate)
+  if (count < leastSilence * sampleRate) return null
+  const part = microphone.subarray(0, count)
+  return part.some(v => v !== 0) ? part : null
 }
 
-/**
- * Divides a microphone's recording by its reference: Y·X* / (|X|² + ε) with ε 60 dB under the reference's
- * strongest bin outside the
- * sweep's range. Gives the circular response of the next power of two of both lengths. Throws RangeError for a
- * silent reference.
- */
-export function deconvolve(
-  reference: ArrayLike<number>,
-  microphone: ArrayLike<number>,
-  range: { low: Hertz, high: Hertz },
+/** Sweep over noise by octave: all of its energy, less the noise's, spread over its length. */
+function bandNoise(
+  microphone: Float32Array,
+  silence: Float32Array,
+  { start, length }: HeardSweep,
+  plan: SweepPlan,
   sampleRate: Hertz,
-  make: BlockMaker = exactBlock,
-): Float64Array {
-  const size = 2 ** Math.ceil(Math.log2(2 * Math.max(reference.length, microphone.length, 16)))
-  const fft = make(size)
-  const padded = new Float32Array(size)
-  const load = (x: ArrayLike<number>) => {
-    padded.fill(0)
-    padded.set(x)
-    return padded
-  }
-  // `new` and `set` copy as a block, `from` one by one: ten times as long for a million
-  const x = new Float64Array(fft.forward(load(reference)))
-  const y = fft.forward(load(microphone))
-  const most = largest(x, size)
-  if (!(most > 0)) throw new RangeError('The reference is silent: there is nothing to compare the microphone with.')
-  divideBy(x, y, size, most, (range.low * size) / sampleRate, (range.high * size) / sampleRate)
-  return new Float64Array(fft.inverse(y))
+): BandNoise[] {
+  const bands = fractionalOctaves(1, Math.max(31.5, plan.low), Math.min(16_000, plan.high / Math.SQRT2))
+  // a block before it, so that its beginning, the lows, is no window's edge
+  const heard = microphone.subarray(Math.max(0, start - bandFrames))
+  const power = (x: Float32Array) =>
+    bandLevels(powerSpectrum(x, bandFrames), sampleRate, bands).map(db => 10 ** (db / 10))
+  const [both, noise] = [power(heard), power(silence)]
+  return bands.map((band, k) => {
+    const signal = ((both[k]! - noise[k]!) * heard.length) / length
+    const level = 10 * Math.log10(Math.max(1e-2, signal / Math.max(1e-20, noise[k]!)))
+    return { band: band.name, middle: band.middle, level }
+  })
 }
 
-function largest(x: Float64Array, size: number): number {
-  let most = 0
-  for (let k = 0; k <= size; k += 2) {
-    const power = x[k]! * x[k]! + x[k + 1]! * x[k + 1]!
-    if (power > most) most = power
+/** Energy a Hz of the noise behind the division by the sweep, in a response of so many samples. */
+export type NoiseFloor = (f: Hertz, frames: number) => number
+
+/** The silence's spectrum divided by the sweep's own: white noise of the microphone is tilted by the sweep. */
+function noiseFloorOf(
+  silence: Float32Array | null,
+  { rms, length }: HeardSweep,
+  plan: SweepPlan,
+  sampleRate: Hertz,
+): NoiseFloor {
+  if (!silence) return () => 0
+  const size = Math.min(noiseLength, 2 ** Math.floor(Math.log2(silence.length)))
+  const power = powerSpectrum(silence, size)
+  const sweepRate = Math.log(plan.high / plan.low) / plan.seconds
+  return (f, frames) => {
+    const place = (f * size) / sampleRate
+    const k = Math.max(1, Math.min(size / 2 - 1, Math.floor(place)))
+    const mix = Math.max(0, Math.min(1, place - k))
+    const density = (power[k]! * (1 - mix) + power[k + 1]! * mix) * (size / 2)
+    // |X(f)|² of an exponential sweep: its power times the time that it spends in a hertz (Farina 2000)
+    const energy = (rms * rms * length * sampleRate) / (2 * f * sweepRate * plan.seconds)
+    return (frames * density) / energy
   }
-  return most
 }
 
-/**
- * y ← y / x, bin by bin; what the reference does not hold is left out, softly: fully an octave under bin `low`
- * and a twelfth of one over bin `high`.
- */
-function divideBy(
-  x: Float64Array,
-  y: Float64Array | Float32Array,
-  size: number,
-  most: number,
-  low: number,
-  high: number,
+/** The response on the standard grid with how much of it is not noise. */
+function curveOf(
+  impulse: Float32Array,
+  at: Seconds,
+  sampleRate: Hertz,
+  plan: SweepPlan,
+  noise: NoiseFloor,
+): SweepResult['curve'] {
+  const split = standardGrid.findIndex(f => f >= splitAt)
+  const part = (frames: number, from: number, to: number) =>
+    curveOfImpulse(impulse.subarray(0, frames), sampleRate, at, standardGrid.subarray(from, to))
+  const low = part(wholeFrames, 0, split)
+  const high = part(shortFrames, split, standardGrid.length)
+  const re = Float64Array.from([...low.re, ...high.re])
+  const im = Float64Array.from([...low.im, ...high.im])
+  const coherence = Float64Array.from(standardGrid, (f, k) => {
+    if (f < plan.low / 1.03 || f > plan.high * 1.03) return 0
+    const power = re[k]! ** 2 + im[k]! ** 2
+    const frames = Math.min(impulse.length, k < split ? wholeFrames : shortFrames)
+    return power > 0 ? Math.max(0, 1 - noise(f, frames) / power) : 0
+  })
+  return { frequencies: standardGrid, re, im, coherence, averages: new Float64Array(standardGrid.length).fill(1) }
+}
+
+/** Throws RangeError when samples are missing from the microphone's recording, or came twice. */
+function refuseJumps(
+  microphone: Float32Array,
+  circular: Float64Array,
+  peak: number,
+  heard: HeardSweep,
+  plan: SweepPlan,
+  sampleRate: Hertz,
 ) {
-  for (let k = 0; k <= size / 2; k++) {
-    const below = k < low ? Math.min(1, Math.log2(low / Math.max(k, 1))) : 0
-    const above = k > 1.06 * high ? 1 : Math.max(0, Math.log2(k / high) * 12)
-    const outside = below + above
-    const xr = x[2 * k]!
-    const xi = x[2 * k + 1]!
-    const yr = y[2 * k]!
-    const yi = y[2 * k + 1]!
-    const d = xr * xr + xi * xi + most * (1e-9 + 1e-3 * outside)
-    y[2 * k] = (yr * xr + yi * xi) / d
-    y[2 * k + 1] = (yi * xr - yr * xi) / d
+  const again = 'Nothing was kept: do it again, with less else going on.'
+  const jump = jumpIn(microphone, heard, plan, sampleRate)
+  if (jump !== null) {
+    const f = plan.low * (plan.high / plan.low) ** ((jump - heard.start) / heard.length)
+    throw new RangeError(
+      `The microphone’s recording jumps ${(jump / sampleRate).toFixed(2)} s after its start, at about ${Math.round(f)} `
+      + `Hz: samples are missing there, or came twice. ${again}`,
+    )
   }
+  const half = Math.round(0.1 * sampleRate)
+  const size = circular.length
+  const near = Float32Array.from({ length: 2 * half }, (_, n) => circular[(((peak - half + n) % size) + size) % size]!)
+  const split = splitOf(near, half, sampleRate)
+  if (split)
+    throw new RangeError(
+      `Above ${Math.round(split.frequency)} Hz the sound arrives ${Math.abs(1000 * split.later).toFixed(2)} ms `
+      + `${split.later > 0 ? 'later' : 'earlier'} than below, all at once: the machine left out a part of the `
+      + `microphone’s recording, or took it twice. ${again}`,
+    )
 }
 
 /**
- * Analyses a sweep's recording. `longest` limits the response kept after its arrival; harmonics 2 to 5 lie T·ln
- * k / ln(f2/f1)
- * before it (Farina 2000). Throws RangeError as `deconvolve`.
+ * Analyses the recording of an announced sweep, which must be whole in its reference, with silence before it to tell
+ * the noise and a tail behind it. `longest` limits the response kept after its arrival. Throws RangeError with the
+ * reason when the sweep is not there, is damaged, or the microphone's recording is. `heard` is where the reference
+ * holds it, when that is known already. Source: Farina 2000.
  */
 export function analyseSweep(
-  reference: ArrayLike<number>,
-  microphone: ArrayLike<number>,
+  reference: Float32Array,
+  microphone: Float32Array,
   plan: SweepPlan,
   sampleRate: Hertz,
   longest: Seconds = 3,
   make?: BlockMaker,
+  heard = findSweep(reference, plan, sampleRate, make),
 ): SweepResult {
+  if (reference.length !== microphone.length) throw new RangeError('Reference and microphone must be of one length.')
+  const fault = recordingFault(microphone, heard, plan, sampleRate)
+  if (fault) throw new RangeError(fault)
+  const warnings: string[] = []
   const circular = deconvolve(reference, microphone, plan, sampleRate, make)
   const size = circular.length
   const at = (n: number) => circular[((n % size) + size) % size]!
   let peak = 0
   for (let n = 1; n < size; n++) {
-    const v = n < size / 2 ? n : n - size
-    if (Math.abs(circular[n]!) > Math.abs(at(peak))) peak = v
+    const lag = n < size / 2 ? n : n - size
+    if (Math.abs(circular[n]!) > Math.abs(at(peak))) peak = lag
   }
+  refuseJumps(microphone, circular, peak, heard, plan, sampleRate)
+  const tail = Math.max(0, reference.length - Math.max(0, heard.start) - heard.length - Math.max(0, peak))
+  if (tail < 0.2 * sampleRate)
+    warnings.push('The recording ends with the sweep: what the room does after it is not there. Record a longer tail.')
   const apart = (order: number) => ((plan.seconds * Math.log(order)) / Math.log(plan.high / plan.low)) * sampleRate
   const early = Math.round(Math.min(0.05 * sampleRate, apart(2) / 4))
-  const length = Math.min(Math.round(longest * sampleRate), size / 2)
-  const impulse = Float32Array.from({ length: early + length }, (_, n) => at(peak - early + n))
+  const length = Math.min(Math.round(longest * sampleRate), Math.max(tail, Math.round(0.1 * sampleRate)), size / 2)
   const cut = (from: number, count: number) => Float32Array.from({ length: count }, (_, n) => at(from + n))
+  const impulse = cut(peak - early, early + length)
+  const silence = silenceBefore(microphone, heard, sampleRate)
+  if (!silence) warnings.push('There is no silence before the sweep, so its noise is not known: record 0.5 s of it.')
+  const noise = noiseFloorOf(silence, heard, plan, sampleRate)
+  const start = (peak - early) / sampleRate
+  const background = silence ? silence.reduce((sum, v) => sum + v * v, 0) / silence.length : 0
   return {
     sampleRate,
     impulse,
-    start: (peak - early) / sampleRate,
+    start,
     arrival: peak / sampleRate,
-    signalToNoise: bandNoise(
-      cut(peak - Math.round(0.002 * sampleRate), Math.round(0.25 * sampleRate)),
-      cut(
-        peak + Math.max(length, Math.round((0.6 * size) / 2)) - Math.round(0.25 * sampleRate),
-        Math.round(0.25 * sampleRate),
-      ),
-      plan,
-      sampleRate,
-    ),
-    harmonics: harmonicsOf(cut, peak, apart, plan, sampleRate),
+    curve: curveOf(impulse, -early / sampleRate, sampleRate, plan, noise),
+    signalToNoise: silence ? bandNoise(microphone, silence, heard, plan, sampleRate) : [],
+    ...distortionOf(cut, peak, apart, plan, sampleRate, noise, background / heard.rms ** 2, length),
+    warnings,
   }
-}
-
-function bandNoise(signal: Float32Array, noise: Float32Array, plan: SweepPlan, sampleRate: Hertz) {
-  const bands = fractionalOctaves(1, Math.max(31.5, plan.low), Math.min(16_000, plan.high))
-  const length = 2 ** Math.floor(Math.log2(signal.length))
-  const level = (x: Float32Array) => bandLevels(powerSpectrum(x, length), sampleRate, bands)
-  const a = level(signal)
-  const b = level(noise)
-  return bands.map((band: FrequencyBand, k) => ({ band: band.name, middle: band.middle, level: a[k]! - b[k]! }))
-}
-
-function harmonicsOf(
-  cut: (from: number, count: number) => Float32Array,
-  peak: number,
-  apart: (order: number) => number,
-  plan: SweepPlan,
-  sampleRate: Hertz,
-): Harmonic[] {
-  const size = 2 ** Math.ceil(Math.log2(Math.max(2048, apart(6) - apart(5))))
-  const fft = exactBlock(size)
-  /** Response around one order, faded at its ends, as magnitude a bin. */
-  const magnitude = (order: number) => {
-    const before = Math.round((apart(order + 1) - apart(order)) * 0.4)
-    const after = Math.round((order === 1 ? apart(2) : apart(order) - apart(order - 1)) * 0.4)
-    const block = new Float32Array(size)
-    const part = cut(peak - Math.round(apart(order)) - Math.min(before, size / 2), Math.min(size, before + after))
-    part.forEach((v, n) => {
-      block[n] = v * Math.min(1, (n + 1) / (before * 0.2), (part.length - n) / (after * 0.2))
-    })
-    const s = fft.forward(block)
-    return Float64Array.from({ length: size / 2 + 1 }, (_, k) => Math.hypot(s[2 * k]!, s[2 * k + 1]!))
-  }
-  const linear = magnitude(1)
-  const bin = sampleRate / size
-  /** Mean over a sixth of an octave: one noisy bin says nothing of distortion. */
-  const around = (values: Float64Array, f: Hertz) => {
-    let sum = 0
-    let count = 0
-    for (
-      let k = Math.max(1, Math.floor(f / 1.06 / bin));
-      k <= Math.min(values.length - 1, Math.ceil((f * 1.06) / bin));
-      k++, count++
-    )
-      sum += values[k]! ** 2
-    return count ? Math.sqrt(sum / count) : 0
-  }
-  return [2, 3, 4, 5].map((order) => {
-    const harmonic = magnitude(order)
-    const frequencies = fractionalOctaves(
-      6,
-      Math.max(20, plan.low),
-      Math.min(plan.high, sampleRate / 2) / order / 1.1,
-    ).map(b => b.middle)
-    return {
-      order,
-      frequencies: Float64Array.from(frequencies),
-      level: Float64Array.from(
-        frequencies,
-        f => 20 * Math.log10(Math.max(1e-9, around(harmonic, f * order)) / Math.max(1e-9, around(linear, f))),
-      ),
-    }
-  })
 }

@@ -11,6 +11,7 @@ import {
   nearestNote,
   onGrid,
   peaking,
+  smoothedGroupDelay,
   standardGrid,
   stepResponse,
   unity,
@@ -27,6 +28,28 @@ describe('what a curve says besides', () => {
   it('a pure delay has a straight phase and its own group delay everywhere', () => {
     unwrappedPhase(late).forEach((v, k) => expect(v).toBeCloseTo(-360 * 0.003 * late.frequencies[k]!, 6))
     groupDelay(late).forEach(v => expect(v).toBeCloseTo(0.003, 9))
+  })
+  it('averaged group delay is a pure delay’s own, a filter’s where the width is small, and calm in a comb', () => {
+    smoothedGroupDelay(late, 1 / 3).forEach(v => expect(v).toBeCloseTo(0.003, 9))
+    const filter = unity(standardGrid)
+    applySections(filter, [peaking(1000, 9, 1, rate)], rate)
+    const exact = groupDelay(filter)
+    smoothedGroupDelay(filter, 1 / 24).forEach((v, k) => expect(Math.abs(v - exact[k]!)).toBeLessThan(2e-5))
+    // a reflection 3 ms later and 0.5 dB under the direct sound: the plain delay leaps at every dip, and the mean of
+    // what carries power lies between direct sound and reflection
+    const comb = unity(standardGrid)
+    comb.frequencies.forEach((f, k) => {
+      comb.re[k] = 1 + 0.94 * Math.cos(2 * Math.PI * f * 0.003)
+      comb.im[k] = -0.94 * Math.sin(2 * Math.PI * f * 0.003)
+    })
+    const inside = (v: number, k: number) => (comb.frequencies[k]! < 1000 || comb.frequencies[k]! > 8000 ? 0 : v)
+    const plain = groupDelay(comb).map(inside)
+    const calm = smoothedGroupDelay(comb, 1).map(inside)
+    expect(Math.min(...plain)).toBeLessThan(-0.005)
+    expect(Math.min(...calm)).toBeGreaterThanOrEqual(0)
+    expect(Math.max(...calm)).toBeLessThan(0.003)
+    const silent = { ...late, re: late.re.map(() => 0), im: late.im.map(() => 0) }
+    expect([...smoothedGroupDelay(silent, 1)].every(Number.isNaN)).toBe(true)
   })
   it('group delay of a filter is scipy.signal.group_delay’s', async () => {
     const section = peaking(1000, 9, 3, rate)

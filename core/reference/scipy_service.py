@@ -8,7 +8,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import numpy as np
 import scipy
-from scipy import fft, signal
+from scipy import fft, signal, stats
 from scipy.io import wavfile
 
 
@@ -41,8 +41,8 @@ def butterworth(order, kind, f, rate, frequencies):
     return complex_out(signal.sosfreqz(sos, np.array(frequencies), fs=rate)[1])
 
 
-def bessel(order, kind, f, rate, frequencies):
-    sos = signal.bessel(order, f, kind, fs=rate, output="sos", norm="mag")
+def bessel(order, kind, f, rate, frequencies, norm="mag"):
+    sos = signal.bessel(order, f, kind, fs=rate, output="sos", norm=norm)
     return complex_out(signal.sosfreqz(sos, np.array(frequencies), fs=rate)[1])
 
 
@@ -124,7 +124,11 @@ def air_loss(frequencies, temperature, humidity, pressure):
     return (nepers * 20 / np.log(10)).tolist()
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+def fisher(q, d1, d2):
+    return float(stats.f.ppf(q, d1, d2))
+
+
+OPERATIONS = {f.__name__: f for f in (air_loss, fisher, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

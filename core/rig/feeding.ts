@@ -10,6 +10,11 @@ export interface Crossing {
   value: number | null
 }
 
+/** Crosspoints to set so that a feed reaches these outputs besides what it reaches already, at the level they had. */
+export function feedToo(rig: Rig, from: Endpoint, outputs: readonly Endpoint[]): Crossing[] {
+  return feedOnly(rig, from, outputs).filter(c => c.value !== null)
+}
+
 /**
  * Crosspoints to set so that a feed reaches these outputs and no others: first what falls silent, then what
  * begins to sound, at the

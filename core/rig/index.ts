@@ -1,6 +1,8 @@
 export * from './blocks'
 export * from './capability'
 export * from './feeding'
+export * from './later'
+export * from './louder'
 export * from './parameters'
 export {
   isOn,

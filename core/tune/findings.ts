@@ -1,5 +1,5 @@
 import type { Curve } from '../dsp'
-import type { Comb, EchoArrival, FrequencyBand, Level, Mode } from '../measure'
+import { judgedBand, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
 import { showDelay, showFrequency, showLevel, showNumber, type MetresPerSecond, type Seconds } from '../units'
 
 /** What shows the evidence of a finding. */
@@ -12,6 +12,8 @@ export interface Finding {
   weight: 'wrong' | 'mind' | 'know'
   text: string
   evidence: Evidence
+  /** False when something else could be the reason: the sentence then begins with 'Likely'. */
+  sure: boolean
 }
 
 /** What is known of a running measurement; what is not known is null. */
@@ -22,16 +24,20 @@ export interface Observed {
   sounding: boolean
   curve: Curve | null
   delay: Seconds
-  arrival: { time: Seconds, polarity: 1 | -1 } | null
-  /** Arrivals in the response, times from the compensated delay. */
-  echoes: readonly EchoArrival[] | null
-  /** Modes that ring on after the rest, and the same sound heard twice. */
-  modes: readonly Mode[]
-  comb: Comb | null
-  /** Part of the response's energy within its first 50 ms. */
-  definition: number | null
-  /** Microphone's and reference's level per band. */
-  spectrum: { bands: readonly FrequencyBand[], microphone: ArrayLike<number>, reference: ArrayLike<number> } | null
+  arrival: { time: Seconds, polarity: 1 | -1 | null, uncertainty: Seconds } | null
+  /** When the sound should arrive by plan and settings; null where the plan does not say. */
+  expected: Seconds | null
+  /** What the response says of source and room. */
+  room: RoomTold | null
+  /** Microphone's level per band, now. */
+  spectrum: { bands: readonly FrequencyBand[], microphone: ArrayLike<number> } | null
+  /**
+   * Lowest level per band of several looks while nothing of ours played: what goes on all the time. Null before
+   * there was silence long enough.
+   */
+  silence: ArrayLike<number> | null
+  /** The microphone's signal is cut off at the top before full scale; not so the reference's. */
+  flattened: boolean
   /** When other sources that are fed would arrive by the plan, from the compensated delay. */
   others: readonly { name: string, time: Seconds }[]
   /** Name of the source that is to be measured, when by the settings in the devices no signal reaches it. */
@@ -43,18 +49,32 @@ export interface Observed {
   speedOfSound: MetresPerSecond
 }
 
-const wrong = (id: string, text: string, evidence: Evidence): Finding => ({ id, weight: 'wrong', text, evidence })
-const mind = (id: string, text: string, evidence: Evidence): Finding => ({ id, weight: 'mind', text, evidence })
-const know = (id: string, text: string, evidence: Evidence): Finding => ({ id, weight: 'know', text, evidence })
+const finding = (weight: Finding['weight']) => (id: string, text: string, evidence: Evidence): Finding =>
+  ({ id, weight, text, evidence, sure: true })
+const wrong = finding('wrong')
+const mind = finding('mind')
+const know = finding('know')
+/** The same, said as what it is: likely. */
+const likely = (f: Finding): Finding =>
+  ({ ...f, sure: false, text: `Likely: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}` })
 
 /**
  * Levels (common practice: a microphone peak near -30 dBFS is usable, near -50 is not; noise at about -12 dBFS
  * RMS leaves headroom).
  */
-function levelFindings({ microphone, reference, sounding }: Observed): Finding[] {
+function levelFindings({ microphone, reference, sounding, flattened }: Observed): Finding[] {
   const found: Finding[] = []
   if (microphone.peak >= -0.1)
     found.push(wrong('mic-clips', 'The microphone clips: turn its gain or the noise down.', 'levels'))
+  else if (flattened)
+    found.push(
+      wrong(
+        'mic-flat',
+        'The microphone’s signal is cut off at the top before full scale: something in front of the converter clips. '
+        + 'Turn its preamplifier down.',
+        'levels',
+      ),
+    )
   if (reference.peak >= -0.1) found.push(wrong('ref-clips', 'The reference clips: turn it down.', 'levels'))
   if (sounding && reference.rms < -75)
     found.push(
@@ -70,7 +90,7 @@ function levelFindings({ microphone, reference, sounding }: Observed): Finding[]
         'mic-quiet',
         `Too quiet to trust: `
         + `${Number.isFinite(microphone.peak) ? showLevel(microphone.peak, 0).replace('dB', 'dBFS') : 'silent'} `
-        + `at the microphone. Raise it by about `
+        + `at the microphone. Raise its gain by about `
         + `${Number.isFinite(microphone.peak) ? Math.round(-30 - microphone.peak) : 30} dB.`,
         'levels',
       ),
@@ -101,13 +121,13 @@ const meanOver = (curve: Curve, low: number, high: number, value: (k: number) =>
   return count ? sum / count : 0
 }
 
-function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): Finding[] {
+function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: Observed): Finding[] {
   const found: Finding[] = []
   if (curve?.coherence && Math.abs(delay) < 2e-5) {
     const coherence = meanOver(curve, 100, 10_000, k => curve.coherence![k]!)
-    const ripple = meanOver(curve, 100, 10_000, k =>
-      Math.abs(20 * Math.log10(Math.max(1e-9, Math.hypot(curve.re[k]!, curve.im[k]!)))),
-    )
+    const levelAt = (k: number) => 20 * Math.log10(Math.max(1e-9, Math.hypot(curve.re[k]!, curve.im[k]!)))
+    const gain = meanOver(curve, 100, 10_000, levelAt)
+    const ripple = meanOver(curve, 100, 10_000, k => Math.abs(levelAt(k) - gain))
     if (coherence > 0.9999 && ripple < 0.05)
       found.push(
         wrong(
@@ -117,16 +137,19 @@ function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): 
         ),
       )
   }
-  if (arrival && arrival.time < -0.0005)
+  // with the two swapped the average shows no arrival: the delay that was found tells it
+  const ahead = -(arrival?.time ?? (sounding ? delay : 0))
+  if (ahead > 0.0005)
     found.push(
       wrong(
         'swapped',
-        `The microphone is ${showDelay(-arrival.time)} ahead of the reference: are the two swapped, or is the `
+        `The microphone is ${showDelay(ahead)} ahead of the reference: are the two swapped, or is the `
         + `reference taken after a delay?`,
         'impulse',
       ),
     )
-  if (arrival && Math.abs(arrival.time - delay) > 0.0005)
+  // what is taken out was an arrival once, told no better than this one
+  if (arrival && Math.abs(arrival.time - delay) > Math.max(0.0005, 5 * arrival.uncertainty))
     found.push(
       mind(
         'moved',
@@ -135,11 +158,12 @@ function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): 
         'impulse',
       ),
     )
-  if (arrival && arrival.polarity < 0)
+  if (arrival?.polarity === -1)
     found.push(
       mind(
         'polarity',
-        'The first swing goes downwards: polarity is turned somewhere between the reference and the microphone.',
+        'Polarity is turned somewhere between the reference and the microphone: the source’s own pulse fits upside '
+        + 'down.',
         'impulse',
       ),
     )
@@ -157,6 +181,32 @@ function pairFindings({ curve, arrival, delay, drift, compensated }: Observed): 
   return found
 }
 
+/** How far off a plan's distance may be, drawn with a tape (common practice: half a metre), as a time. */
+const planWithin: Seconds = 0.0015
+
+/** Plan and measurement that disagree by more than both may be off. */
+function planFindings({ arrival, expected, unfed, room, speedOfSound }: Observed): Finding[] {
+  if (!arrival || expected === null || unfed !== null || arrival.time < -0.0005) return []
+  const off = arrival.time - expected
+  if (Math.abs(off) < planWithin + 3 * arrival.uncertainty) return []
+  const by = `${showDelay(Math.abs(off))} (${showNumber(Math.abs(off) * speedOfSound, 2)} m)`
+  // an arrival where the plan has it speaks for the plan: something else was taken for the direct sound
+  const there = (room?.echoes ?? []).some(e => Math.abs(e.time + off) < planWithin && e.level > -20)
+  if (off > 0 && there)
+    return [likely(mind(
+      'plan',
+      `A later sound is taken for the direct one: the plan has it ${by} earlier, and something arrives there. `
+      + 'Is a loudspeaker covered, or turned away?',
+      'impulse',
+    ))]
+  return [likely(mind(
+    'plan',
+    `The plan is wrong somewhere: the sound arrives ${by} ${off > 0 ? 'later' : 'earlier'} than it says. Look where `
+    + 'microphone and loudspeaker stand, and for a delay that Kovrin does not know.',
+    'impulse',
+  ))]
+}
+
 /** What arrives although the source gets no signal is somebody else's sound. */
 const sourceFindings = ({ unfed, arrival, others }: Observed): Finding[] =>
   unfed === null || !arrival
@@ -172,8 +222,9 @@ const sourceFindings = ({ unfed, arrival, others }: Observed): Finding[] =>
       ]
 
 /** Reflections stand in the response after the direct sound; the dip of the first comb lies at 1/(2t). */
-function echoFindings({ echoes, others, speedOfSound }: Observed): Finding[] {
-  if (!echoes?.length) return []
+function echoFindings({ room, others, speedOfSound }: Observed): Finding[] {
+  const echoes = room?.echoes ?? []
+  if (!echoes.length) return []
   const direct = echoes.find(e => e.level > -10) ?? echoes[0]!
   const found: Finding[] = []
   const later = echoes.filter(e => e.time > direct.time + 0.0008)
@@ -208,8 +259,8 @@ function echoFindings({ echoes, others, speedOfSound }: Observed): Finding[] {
   return found
 }
 
-function modeFindings({ modes }: Observed): Finding[] {
-  return modes
+function modeFindings({ room }: Observed): Finding[] {
+  return (room?.modes ?? [])
     .slice(0, 2)
     .map(m =>
       know(
@@ -222,12 +273,13 @@ function modeFindings({ modes }: Observed): Finding[] {
 }
 
 /** A comb that no arrival of its own explains: the second sound hides in the ringing of the first. */
-function combFindings({ comb, echoes }: Observed): Finding[] {
+function combFindings({ room }: Observed): Finding[] {
+  const { comb, echoes } = room ?? { comb: null, echoes: [] }
   if (!comb || comb.level < -12) return []
-  const direct = echoes?.find(e => e.level > -10)
+  const direct = echoes.find(e => e.level > -10)
   if (
     direct
-    && echoes!.some(e => e !== direct && Math.abs(e.time - direct.time - comb.delay) < 0.0002 && comb.delay > 0.0008)
+    && echoes.some(e => e !== direct && Math.abs(e.time - direct.time - comb.delay) < 0.0002 && comb.delay > 0.0008)
   )
     return []
   const half = 1 / (2 * comb.delay)
@@ -244,56 +296,88 @@ function combFindings({ comb, echoes }: Observed): Finding[] {
   ]
 }
 
-/** Low coherence told apart: the arrival is wrong, the room is loud, or something else makes noise. */
-function trustFindings(seen: Observed): Finding[] {
-  const { curve, definition } = seen
-  if (!curve?.coherence || !seen.sounding) return []
-  const coherence = meanOver(curve, 200, 8000, k => curve.coherence![k]!)
-  if (coherence === 0 || coherence > 0.6) return []
-  const text = `Coherence is low (${showNumber(coherence, 2)} from 200 Hz to 8 kHz)`
-  if (seen.arrival && Math.abs(seen.arrival.time - seen.delay) > 0.002)
-    return [mind('low-arrival', `${text} because the wrong arrival is taken out: find it again.`, 'coherence')]
-  if (definition !== null && definition < 0.7)
-    return [
-      mind(
-        'low-room',
-        `${text} because of reflections: ${showNumber(100 * (1 - definition), 0)} % of the energy comes later than `
-        + `50 ms. Go nearer, or average positions.`,
-        'envelope',
-      ),
-    ]
-  return [
-    mind(
-      'low-noise',
-      `${text} because of noise in the room or on the line: average longer or play louder.`,
-      'spectrum',
-    ),
-  ]
+/** Coherence under which something is amiss. */
+const lowCoherence = 0.6
+/** A level over silence from which noise takes no great part, and under which it is the reason, in dB. */
+const overSilence = 12
+const nearSilence = 6
+
+/** How far the microphone stands over what silence sounds like where the source plays; null while that is not known. */
+function levelOverSilence({ spectrum, silence }: Observed, [low, high]: [number, number]): number | null {
+  if (!spectrum || !silence) return null
+  const inside = [...spectrum.bands.keys()].filter(k =>
+    spectrum.bands[k]!.middle > low && spectrum.bands[k]!.middle < high)
+  const over = inside.map(k => spectrum.microphone[k]! - silence[k]!).sort((a, b) => a - b)
+  return over[Math.floor(over.length / 2)] ?? null
 }
 
-/** Hum is judged in silence only: under a test signal the room's own peaks would pass for it. */
-function humFindings({ spectrum, sounding, reference: { rms } }: Observed): Finding[] {
-  if (!spectrum || sounding || rms > -75) return []
-  const { bands, microphone, reference } = spectrum
-  /** How far a band stands over its neighbours a fifth of an octave away, more than in the reference. */
+/**
+ * Low coherence told apart: a wrong arrival, the room, or noise. What arrives too late for a block is incoherent by as
+ * much as the response's own late energy says; where that is not enough, something else sounds.
+ */
+function trustFindings(seen: Observed): Finding[] {
+  const { curve, room } = seen
+  if (!curve?.coherence || !seen.sounding) return []
+  const [low, high] = judgedBand(room?.band ?? null)
+  const coherence = meanOver(curve, low, high, k => curve.coherence![k]!)
+  if (coherence === 0 || coherence > lowCoherence) return []
+  const where = `from ${showFrequency(Math.round(low))} to ${showFrequency(Math.round(high))}`
+  const text = `Coherence is low (${showNumber(coherence, 2)} ${where})`
+  if (seen.arrival && Math.abs(seen.arrival.time - seen.delay) > Math.max(0.002, 3 * seen.arrival.uncertainty))
+    return [mind('low-arrival', `${text} because the wrong arrival is taken out: find it again.`, 'coherence')]
+  const over = levelOverSilence(seen, [low, high])
+  // what is missing is the product of both parts: the room's, and what noise leaves of it
+  const left = Math.max(0.01, room?.coherence ?? 1)
+  const byRoom = 1 / left - 1
+  const byNoise = Math.max(0, left / coherence - 1)
+  const noise = mind(
+    'low-noise',
+    `${text} because of noise in the room or on the line. Find what makes it; average longer, or measure when it is `
+    + 'quiet. Only then play louder.',
+    'spectrum',
+  )
+  if (over !== null && over < nearSilence) return [noise]
+  const isSure = over !== null && (byRoom > byNoise ? over > overSilence : over < overSilence)
+  if (byRoom <= byNoise) return [isSure ? noise : likely(noise)]
+  const reflections = mind(
+    'low-room',
+    `${text} because of reflections: ${showNumber(100 * (1 - (room?.definition ?? 1)), 0)} % of the energy comes `
+    + 'later than 50 ms. Go nearer, or average positions.',
+    'envelope',
+  )
+  return [isSure ? reflections : likely(reflections)]
+}
+
+/** Lines over their neighbours a fifth of an octave away from which they are hum, and under which nothing is judged. */
+const lineStands = 10
+const lineAudible = -90
+
+/** Hum is judged in silence only, and only what goes on all the time: music has lines too, but they change. */
+function humFindings({ spectrum, silence, sounding, reference: { rms } }: Observed): Finding[] {
+  if (!spectrum || !silence || sounding || rms > -75) return []
+  const { bands } = spectrum
   const stands = (f: number) => {
     const k = bands.findIndex(b => f >= b.low && f < b.high)
     if (k < 6 || k > bands.length - 7) return 0
-    const over = (x: ArrayLike<number>) =>
-      Math.max(x[k]!, x[k - 1]!, x[k + 1]!) - (x[k - 5]! + x[k - 6]! + x[k + 5]! + x[k + 6]!) / 4
-    return microphone[k]! > -90 ? over(microphone) - Math.max(0, reference[k]! > -90 ? over(reference) : 0) : 0
+    const line = Math.max(silence[k]!, silence[k - 1]!, silence[k + 1]!)
+    if (line < lineAudible) return 0
+    return line - (silence[k - 5]! + silence[k - 6]! + silence[k + 5]! + silence[k + 6]!) / 4
   }
   for (const mains of [50, 60]) {
-    const lines = [1, 2, 3, 5].map(n => mains * n).filter(f => stands(f) > 10)
-    if (lines.length >= 2)
-      return [
-        mind(
-          'hum',
-          `Mains hum at the microphone: ${lines.join(', ')} Hz stand out. Look for a ground loop, or a cable beside `
-          + `a dimmer.`,
-          'spectrum',
-        ),
-      ]
+    const lines = [1, 2, 3, 4, 5, 6, 7, 8].map(n => mains * n).filter(f => stands(f) > lineStands)
+    if (!lines.length || (lines.length === 1 && lines[0] !== mains)) continue
+    // multiples of 300 Hz belong to both: the family with more of its own is the one
+    const buzz = lines[0]! >= 2 * mains
+    const several = lines.length > 1
+    const hum = mind(
+      'hum',
+      `Mains ${buzz ? 'buzz' : 'hum'} at the microphone: ${lines.join(', ')} Hz `
+      + `${several ? 'stand out and stay' : 'stands out and stays'}. `
+      + `Look for a ${buzz ? 'dimmer or a power supply' : 'ground loop, or a cable beside a dimmer'}.`,
+      'spectrum',
+    )
+    // one line alone may be a motor’s
+    return [several ? hum : likely(hum)]
   }
   return []
 }
@@ -308,6 +392,7 @@ export function findingsOf(seen: Observed): Finding[] {
     ...levelFindings(seen),
     ...sourceFindings(seen),
     ...pairFindings(seen),
+    ...planFindings(seen),
     ...trustFindings(seen),
     ...humFindings(seen),
     ...combFindings(seen),

@@ -115,12 +115,14 @@ export function parseDelay(text: string, context: ParseContext = {}): Parsed {
   }
 }
 
-/** Q from 'Q 1.4', '1.4', or a bandwidth '0.33 oct' (analogue form 1/Q = 2 sinh(ln 2 / 2 · N)). */
+/** Q from 'Q 1.4', '1.4', or a bandwidth '0.33 oct', '1/3 oct' (analogue form 1/Q = 2 sinh(ln 2 / 2 · N)). */
 export function parseQ(text: string): Parsed {
+  const fraction = /^\s*(\d+)\s*\/\s*(\d+)\s*(oct.*)$/i.exec(text)
+  if (fraction && Number(fraction[2]) > 0) return parseQ(`${Number(fraction[1]) / Number(fraction[2])} ${fraction[3]}`)
   const { value, unit } = numberAndUnit(text.replace(/^\s*q\s*/i, ''))
-  if (!(value > 0)) return fail(text, '1.4 or 0.33 oct')
+  if (!(value > 0)) return fail(text, '1.4 or 1/3 oct')
   if (unit === '') return done(value)
-  return /^oct(ave)?s?$/i.test(unit) ? done(qOfBandwidth(value)) : fail(text, '1.4 or 0.33 oct')
+  return /^oct(ave)?s?$/i.test(unit) ? done(qOfBandwidth(value)) : fail(text, '1.4 or 1/3 oct')
 }
 
 /** Q of a bandwidth in octaves, analogue form. Source: Audio EQ Cookbook (W3C note): 1/Q = 2 sinh(ln 2 / 2 · BW). */

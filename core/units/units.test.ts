@@ -66,6 +66,7 @@ describe('what technicians type', () => {
   ])('bandwidth of %d octaves is Q %d', (octaves, q) => {
     expect(qOfBandwidth(octaves)).toBeCloseTo(q, 3)
     expect(value(parseQ(`${octaves} oct`))).toBeCloseTo(q, 3)
+    expect(value(parseQ(`${octaves * 3}/3 octaves`))).toBeCloseTo(q, 3)
   })
 })
 

@@ -30,13 +30,13 @@ export const layers = [
   },
   {
     folder: 'core/contract',
-    may: ['core/documents', 'core/tune', 'core/rig', 'core/measure', 'core/dsp', 'core/units'],
+    may: ['core/documents', 'core/tune', 'core/rig', 'core/measure', 'core/dsp', 'core/acoustics', 'core/units'],
     packages: ['valibot', '@valibot/to-json-schema'],
   },
   { folder: 'core/reference', may: [], packages: ['node:', 'vitest'] },
   { folder: 'standins/device', may: ['core', 'standins/ropewalk'], packages: ['node:', 'valibot'] },
   { folder: 'standins/ropewalk', may: ['core'], packages: [] },
-  { folder: 'standins/venue', may: ['core', 'standins/ropewalk'], packages: [] },
+  { folder: 'standins/venue', may: ['core', 'standins/ropewalk'], packages: ['valibot'] },
   {
     folder: 'server/store/demo.ts',
     may: ['core', 'server', 'standins/ropewalk'],

@@ -4,16 +4,22 @@ import { readWav, writeWav, type Wav } from '../../core/formats/wav'
 import { textOfCurve, writeCurveText } from '../../core/formats/curveText'
 import {
   analyseSweep,
-  bandLevels,
+  createBandMeter,
   createSoundLevel,
   decayTimes,
   fractionalOctaves,
-  powerSpectrum,
   smooth,
   speechTransmission,
+  timeConstants,
   transferOf,
+  uncertaintyOf,
+  whyNoDecay,
 } from '../../core/measure'
 import type { AnalysisJob } from '../../core/contract/analysis'
+
+/** Seconds that are analysed in one piece: the memory that it takes grows with them. */
+const longestSweep = 120
+const longestResponse = 60
 
 /** What an analysis answers: text or bytes, and headers that go with it. */
 export interface AnalysisAnswer {
@@ -31,6 +37,13 @@ function channel(wav: Wav, number: number): Float32Array {
     )
   return found
 }
+/** A channel that may not last longer than an analysis of all of it at once can hold. */
+function whole(signal: Float32Array, sampleRate: number, seconds: number): Float32Array {
+  if (signal.length > seconds * sampleRate)
+    throw new RangeError(`The recording lasts ${Math.round(signal.length / sampleRate)} s; at most ${seconds} s `
+      + 'are analysed in one piece. Cut it.')
+  return signal
+}
 function pair(wav: Wav, { mic, ref }: { mic: number, ref: number }) {
   if (mic === ref)
     throw new RangeError('Microphone and reference are the same channel: the result would be a flat line.')
@@ -44,10 +57,51 @@ const json = (value: unknown, headers = {}): AnalysisAnswer => ({
   }),
   headers,
 })
-const decays = (response: Float32Array, sampleRate: number, part: 1 | 3) => ({
-  bands: decayTimes(response, sampleRate, part),
-  sti: speechTransmission(response, sampleRate),
-})
+interface RoomQuery {
+  part: 1 | 3
+  speech?: number[] | undefined
+  noise?: number[] | undefined
+}
+/** Warnings beside an answer that is no JSON: one header, each percent-encoded, with commas between. */
+const warningHeader = (warnings: readonly string[]): Record<string, string> =>
+  warnings.length ? { 'x-kovrin-warnings': warnings.map(encodeURIComponent).join(',') } : {}
+
+/** Decay, clarity and speech of a response, and what speaks against them. */
+function roomFigures(response: Float32Array, sampleRate: number, { part, speech, noise }: RoomQuery) {
+  const bands = decayTimes(response, sampleRate, part)
+  const levels = speech && { speech, noise: noise ?? Array<number>(7).fill(-100) }
+  const sti = speechTransmission(response, sampleRate, levels)
+  const none = whyNoDecay(bands)
+  const warnings = none
+    ? [none]
+    : bands.flatMap(b => b.doubts.map(d => `${b.band}: ${d}`))
+  if (sti === null && !none) warnings.push('No speech transmission index: one of its octaves does not show a decay.')
+  return { bands, sti, warnings }
+}
+
+function soundLevel(
+  signal: Float32Array,
+  sampleRate: number,
+  { weighting, time, calibration, running, exceeded }: Extract<AnalysisJob, { what: 'level' }>['query'],
+) {
+  const meter = createSoundLevel(sampleRate, weighting, time, running)
+  meter.push(signal)
+  const { seconds, runningOver, exceeded: statistics, ...levels } = meter.read()
+  const shown = (db: number | null) => (db === null ? null : db + calibration)
+  return {
+    sampleRate,
+    seconds,
+    weighting,
+    time,
+    unit: calibration === 0 ? 'dBFS' : 'dB',
+    ...Object.fromEntries(Object.entries(levels).map(([k, db]) => [k, shown(db)])),
+    runningOver,
+    exceeded: Object.fromEntries([
+      ...Object.entries(statistics).map(([k, db]) => [k, shown(db)]),
+      ...(exceeded === undefined ? [] : [[`L${exceeded}`, shown(meter.exceeded(exceeded))]]),
+    ]),
+  }
+}
 
 /** One analysis of one recording. Throws RangeError with what is wrong with it. */
 export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
@@ -60,7 +114,7 @@ export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
       const result = transferOf(reference, microphone, sampleRate, {
         length: query.length,
         averaging: query.blocks ? { kind: 'blocks', count: query.blocks } : { kind: 'all' },
-        magnitude: query.magnitude,
+        estimator: query.estimator,
         window: query.window,
         delay: query.delay === 'auto' ? 'auto' : query.delay / 1000,
       })
@@ -74,18 +128,19 @@ export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
             }
           : {}),
       }
+      const curve = smooth(result.curve, query.smoothing)
       return {
         type: 'text/csv; charset=utf-8',
-        body: writeCurveText(textOfCurve(smooth(result.curve, query.smoothing)), 'csv'),
-        headers,
+        body: writeCurveText(textOfCurve(curve, uncertaintyOf(curve)), 'csv'),
+        headers: { ...headers, ...warningHeader(result.warnings) },
       }
     }
     case 'sweep': {
       const { query } = job
-      const [reference, microphone] = pair(wav, query)
+      const [reference, microphone] = pair(wav, query).map(x => whole(x, sampleRate, longestSweep))
       const result = analyseSweep(
-        reference,
-        microphone,
+        reference!,
+        microphone!,
         { low: query.low, high: Math.min(query.high, sampleRate / 2), seconds: query.seconds, level: 0 },
         sampleRate,
         query.longest,
@@ -95,52 +150,62 @@ export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
         return {
           type: 'audio/wav',
           body: writeWav({ sampleRate, channels: [result.impulse] }),
-          headers: { ...headers, 'x-kovrin-start-ms': (result.start * 1000).toFixed(4) },
+          headers: {
+            ...headers,
+            ...warningHeader(result.warnings),
+            'x-kovrin-start-ms': (result.start * 1000).toFixed(4),
+          },
         }
-      const { impulse, ...rest } = result
-      return json({ ...rest, frames: impulse.length, ...decays(impulse, sampleRate, query.part) }, headers)
+      const { impulse, curve, warnings, total, ...rest } = result
+      const room = roomFigures(impulse, sampleRate, query)
+      return json(
+        {
+          ...rest,
+          frames: impulse.length,
+          total: { frequencies: total.frequencies, thd: total.harmonic, thdWithNoise: total.withNoise },
+          curve: { ...curve, unit: 'complex ratio on `frequencies`, delay taken out' },
+          ...room,
+          warnings: [...warnings, ...room.warnings],
+        },
+        { ...headers, ...warningHeader(warnings) },
+      )
     }
-    case 'decay':
-      return json({ sampleRate, ...decays(channel(wav, job.query.mic), sampleRate, job.query.part) })
+    case 'decay': {
+      const response = whole(channel(wav, job.query.mic), sampleRate, longestResponse)
+      return json({ sampleRate, ...roomFigures(response, sampleRate, job.query) })
+    }
     case 'bands': {
-      const bands = fractionalOctaves(job.query.part, 16, Math.min(20_000, sampleRate / 2.2))
-      const levels = bandLevels(powerSpectrum(channel(wav, job.query.mic), 2 ** 15), sampleRate, bands)
+      const bands = fractionalOctaves(job.query.part, 20, Math.min(20_000, sampleRate / 2.2))
+      const meter = createBandMeter(sampleRate, bands, timeConstants[job.query.time])
+      meter.push(channel(wav, job.query.mic))
+      meter.finish()
+      const levels = meter.equivalent()
+      const largest = meter.largest()
       return json({
         sampleRate,
         unit: 'dBFS',
+        time: job.query.time,
         bands: bands.map((b, k) => ({
           band: b.name,
           middle: b.middle,
           low: b.low,
           high: b.high,
           level: levels[k],
+          largest: largest[k],
         })),
       })
     }
-    case 'level': {
-      const { query } = job
-      const meter = createSoundLevel(sampleRate, query.weighting, query.time)
-      meter.push(channel(wav, query.mic))
-      const { seconds, ...levels } = meter.read()
-      return json({
-        sampleRate,
-        seconds,
-        weighting: query.weighting,
-        time: query.time,
-        unit: query.calibration === 0 ? 'dBFS' : 'dB',
-        ...Object.fromEntries(Object.entries(levels).map(([k, db]) => [k, db + query.calibration])),
-      })
-    }
+    case 'level':
+      return json(soundLevel(channel(wav, job.query.mic), sampleRate, job.query))
   }
 }
 
-parentPort?.on('message', ({ id, job, bytes }: { id: number, job: AnalysisJob, bytes: Uint8Array }) => {
+parentPort?.on('message', ({ job, bytes }: { job: AnalysisJob, bytes: Uint8Array }) => {
   try {
-    parentPort!.postMessage({ id, answer: analyse(job, bytes) })
+    parentPort!.postMessage({ answer: analyse(job, bytes) })
   }
   catch (error) {
     parentPort!.postMessage({
-      id,
       why: (error as Error).message,
       ours: !(error instanceof RangeError || error instanceof v.ValiError),
     })

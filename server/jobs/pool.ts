@@ -2,55 +2,119 @@ import { Worker } from 'node:worker_threads'
 import type { AnalysisAnswer } from './analysis'
 import type { AnalysisJob } from '../../core/contract/analysis'
 
-interface Waiting {
+/** What was wrong with the recording, in words. */
+export class NotAnalysable extends Error {}
+/** The queue is full; `seconds` is when to come again. */
+export class Busy extends Error {
+  constructor(message: string, readonly seconds: number) { super(message) }
+}
+
+/** How much is taken on, and what one analysis may use: seconds, and bytes of memory over what is used without it. */
+export interface Limits {
+  waiting: number
+  seconds: number
+  bytes: number
+}
+const usual: Limits = { waiting: 16, seconds: 120, bytes: 3 * 2 ** 30 }
+const lookEvery = 50
+
+interface Asked {
+  job: AnalysisJob
+  bytes: Uint8Array<ArrayBuffer>
   resolve: (answer: AnalysisAnswer) => void
   reject: (error: Error) => void
 }
+interface Told {
+  answer?: AnalysisAnswer
+  why?: string
+  ours?: boolean
+}
+export type Pool = ReturnType<typeof createPool>
 
-/** What was wrong with the recording, in words. */
-export class NotAnalysable extends Error {}
+/** Runs analyses in a worker, one after the other; it is replaced when it dies or must be stopped. */
+export function createPool(open: () => Worker, limits: Limits = usual) {
+  const queue: Asked[] = []
+  let running: Asked | null = null
+  let worker: Worker | null = null
+  let watch: NodeJS.Timeout | undefined
 
-let worker: Worker | null = null
-let next = 0
-const waiting = new Map<number, Waiting>()
-const mostWaiting = 16
+  function start() {
+    const made = open()
+    made.unref()
+    made.on('message', ({ answer, why, ours }: Told) => {
+      if (worker === made) end(answer ?? (ours ? new Error(why) : new NotAnalysable(why)))
+    })
+    const gone = (why: string) => {
+      if (worker !== made) return
+      worker = null
+      end(new Error(why))
+    }
+    made.on('error', error => gone(`The analysis died: ${error.message}`))
+    made.on('exit', () => gone('The analysis died.'))
+    return made
+  }
 
-function open(): Worker {
+  /** Ends the running analysis with its answer, or why there is none, and goes on with the next. */
+  function end(outcome: AnalysisAnswer | Error) {
+    clearInterval(watch)
+    const asked = running
+    running = null
+    if (outcome instanceof Error) asked?.reject(outcome)
+    else asked?.resolve(outcome)
+    next()
+  }
+
+  /** Stops the running analysis, whatever it does: its worker is let go, and the next gets a new one. */
+  function stop(why: Error) {
+    const old = worker
+    worker = null
+    void old?.terminate()
+    end(why)
+  }
+
+  function next() {
+    if (running) return
+    running = queue.shift() ?? null
+    if (!running) return
+    worker ??= start()
+    const { job, bytes } = running
+    const began = Date.now()
+    const before = process.memoryUsage.rss()
+    worker.postMessage({ job, bytes }, [bytes.buffer])
+    watch = setInterval(() => {
+      if (Date.now() - began > limits.seconds * 1000)
+        stop(new NotAnalysable(`This takes longer than ${limits.seconds} s. Cut the recording, or ask for less of it.`))
+      else if (process.memoryUsage.rss() - before > limits.bytes)
+        stop(new NotAnalysable('This takes more memory than one analysis may use. Cut the recording.'))
+    }, lookEvery)
+  }
+
+  /**
+   * Rejects with NotAnalysable for a recording that cannot be analysed within the limits, with Busy while the queue
+   * is full, and with the signal's reason when the asker leaves.
+   */
+  return function run(job: AnalysisJob, recording: Uint8Array, left?: AbortSignal): Promise<AnalysisAnswer> {
+    if (queue.length >= limits.waiting)
+      return Promise.reject(new Busy(`${queue.length} analyses are waiting already; ask again in 5 s.`, 5))
+    return new Promise((resolve, reject) => {
+      const asked: Asked = { job, bytes: new Uint8Array(recording), resolve, reject }
+      const leave = () => {
+        if (running === asked) return stop(new Error('The asker left.'))
+        const at = queue.indexOf(asked)
+        if (at >= 0) queue.splice(at, 1)
+        reject(new Error('The asker left.'))
+      }
+      if (left?.aborted) return leave()
+      left?.addEventListener('abort', leave, { once: true })
+      queue.push(asked)
+      next()
+    })
+  }
+}
+
+/** The analyses of this server. */
+export const runAnalysis = createPool(() => {
   const path = process.env.KOVRIN_JOBS
   if (!path) throw new Error('KOVRIN_JOBS does not name the analysis worker: start Kovrin with npm start.')
-  const made = new Worker(path)
-  made.unref()
-  made.on(
-    'message',
-    ({ id, answer, why, ours }: { id: number, answer?: AnalysisAnswer, why?: string, ours?: boolean }) => {
-      const asked = waiting.get(id)
-      waiting.delete(id)
-      if (answer) asked?.resolve(answer)
-      else asked?.reject(ours ? new Error(why) : new NotAnalysable(why))
-    },
-  )
-  const gone = (error?: Error) => {
-    if (worker === made) worker = null
-    for (const { reject } of waiting.values()) reject(error ?? new Error('The analysis was ended.'))
-    waiting.clear()
-  }
-  made.on('error', gone)
-  made.on('exit', () => gone())
-  return made
-}
-
-/**
- * Runs an analysis in a worker thread, one after the other. Rejects with NotAnalysable for a recording that
- * cannot be.
- */
-export function runAnalysis(job: AnalysisJob, bytes: Buffer): Promise<AnalysisAnswer> {
-  if (waiting.size >= mostWaiting)
-    return Promise.reject(new NotAnalysable(`${mostWaiting} analyses are waiting already; ask again later.`))
-  worker ??= open()
-  const id = next++
-  const own = new Uint8Array(bytes) // its own memory, to be handed over
-  return new Promise((resolve, reject) => {
-    waiting.set(id, { resolve, reject })
-    worker!.postMessage({ id, job, bytes: own }, [own.buffer])
-  })
-}
+  return new Worker(path, { resourceLimits: { maxOldGenerationSizeMb: 1024 } })
+})

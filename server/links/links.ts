@@ -55,14 +55,17 @@ async function allDevices(): Promise<{ site: string, device: Device }[]> {
   return rows.rows.map(({ site, content }) => ({ site, device: content }))
 }
 
-/** Looks at every device: opens the links that are this server's to hold, closes those that are no longer. */
+/**
+ * Looks at every device: opens the links that are this server's to hold, closes those that are no longer. Never
+ * rejects: what failed is complained of, and tried again at the next look.
+ */
 export function lookAtDevices(): Promise<void> {
   if (looking) again = true
-  looking ??= look().finally(() => {
+  looking ??= look().catch(complain).finally(() => {
     looking = null
     if (again) {
       again = false
-      void lookAtDevices().catch(complain)
+      void lookAtDevices()
     }
   })
   return looking
@@ -132,7 +135,7 @@ export function watchSite(site: string) {
       if (
         changes.some(c => (c.document.startsWith('device/') && c.path !== '/capability') || c.document === 'site')
       ) {
-        lookAtDevices().catch(complain)
+        void lookAtDevices()
       }
     }),
   )
@@ -140,12 +143,12 @@ export function watchSite(site: string) {
 
 export async function startLinks() {
   await lookAtDevices()
-  timer = setInterval(() => lookAtDevices().catch(complain), lookEvery)
+  timer = setInterval(lookAtDevices, lookEvery)
 }
 
 export async function stopLinks() {
   clearInterval(timer)
-  await looking?.catch(() => {})
+  await looking
   for (const { link } of owned.values()) link.stop()
   owned.clear()
   for (const stop of watched.values()) stop()
@@ -260,7 +263,7 @@ async function askOwner(site: string, device: string, command: LinkCommand): Pro
       const waited = Date.now() - begun
       if (mine?.link.state === 'live') carryOut(mine, command).then(resolve, reject)
       else if (waited > answerTime) resolve(unanswered(command))
-      else if (waited > ownerSilent) void lookAtDevices().catch(complain)
+      else if (waited > ownerSilent) void lookAtDevices()
     }, 100)
   })
   await tellServers({ kind: 'ask', id, from: serverId, site, device, command: { ...command, paths } })

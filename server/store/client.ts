@@ -37,6 +37,19 @@ export function onDatabaseLost(listener: () => void): () => void {
   return () => lostListeners.delete(listener)
 }
 
+const awayCodes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOENT', '57P01', '57P02', '57P03', '53300'])
+const awayWords = /Connection terminated|connection timeout|timeout expired|not queryable|shutting down|starting up/i
+
+/** True when a failure came from a database that cannot be reached, or that went away in the middle. */
+export function databaseAway(error: unknown): boolean {
+  for (let at = error, depth = 0; at instanceof Error && depth < 8; at = at.cause, depth++) {
+    const code = (at as { code?: string }).code ?? ''
+    if (awayCodes.has(code) || code.startsWith('08') || awayWords.test(at.message)) return true
+    if (at instanceof AggregateError && at.errors.some(databaseAway)) return true
+  }
+  return false
+}
+
 /** Brings the database's tables to this version. */
 export const migrateDatabase = (folder = join(process.cwd(), 'server/store/migrations')) =>
   migrate(database(), { migrationsFolder: folder })

@@ -4,7 +4,8 @@ import { contents } from './schema'
 
 /** Keeps contents under their hashes; those that are there already stay. */
 export async function keepContents(db: Database | Transaction, shared: Readonly<Record<string, unknown>>) {
-  const rows = Object.entries(shared).map(([hash, content]) => ({ hash, content }))
+  // in one order, so that two who keep the same at once wait for each other and never both
+  const rows = Object.keys(shared).sort().map(hash => ({ hash, content: shared[hash] }))
   if (rows.length) await db.insert(contents).values(rows).onConflictDoNothing()
 }
 

@@ -8,6 +8,7 @@ import {
   currentVersion,
   movedParts,
   rigOf,
+  tellsCell,
   upgradeSite,
   type Documents,
   type SiteFile,
@@ -108,7 +109,7 @@ export async function ledgerOf(
   const takes = allOf(now, 'take')
     .filter(t => !t.deleted)
     .sort((a, b) => (a.at < b.at ? -1 : 1))
-  const newest = new Map(takes.filter(t => !t.only).map(t => [`${t.source}/${t.position}`, t]))
+  const newest = new Map(takes.filter(tellsCell).map(t => [`${t.source}/${t.position}`, t]))
   const rig = rigOf(now, 'held')
   const snapshots = await readSnapshots([...newest.values()].flatMap(t => t.snapshot ?? []))
   let stale = 0
@@ -124,7 +125,7 @@ export async function ledgerOf(
   return { cells, fresh: newest.size - stale, stale, takes: takes.length }
 }
 
-/** A site's own key from its name: 'Ropewalk Hall' becomes 'ropewalk-hall-1a2b'. */
+/** A site's own key from its name: 'Ropewalk Hall' becomes 'ropewalk-hall-1a2b3c4d'. */
 function keyOf(name: string): string {
   const plain = name
     .toLowerCase()
@@ -132,7 +133,7 @@ function keyOf(name: string): string {
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-|-$/g, '')
     .slice(0, 40)
-  return `${plain || 'site'}-${randomUUID().slice(0, 4)}`
+  return `${plain || 'site'}-${randomUUID().slice(0, 8)}`
 }
 
 export async function exportSite(id: string): Promise<SiteFile | null> {

@@ -54,7 +54,7 @@ describe('takes', () => {
     for (let n = 0; n < 3; n++) expect(await keep(site)).toMatchObject({ ok: true })
     const takes = allOf(await documentsOf(site), 'take')
     expect(new Set(takes.map(t => t.snapshot)).size).toBe(1)
-    expect(takes.map(t => t.name)).toEqual([1, 2, 3].map(n => `Main L · Mix desk ${n}`))
+    expect(takes.map(t => t.name)).toEqual(['', ', take 2', ', take 3'].map(n => `Main L · Mix desk${n}`))
     const then = (await readSnapshots([takes[0]!.snapshot!])).get(takes[0]!.snapshot!)!
     expect(Object.keys(then.rig.devices).sort()).toEqual(['amp-a', 'processor'])
   })

@@ -83,7 +83,7 @@ function takeName(now: Documents, { source, position, name }: NewTake): string {
   if (name) return name
   const count = allOf(now, 'take').filter(t => t.source === source && t.position === position).length
   const names = [contentOf(now, 'source', source)!.name, contentOf(now, 'position', position)!.name]
-  return `${names.join(' · ')} ${count + 1}`.slice(0, 120)
+  return `${names.join(' · ').slice(0, 100)}${count ? `, take ${count + 1}` : ''}`
 }
 
 /**

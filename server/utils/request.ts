@@ -1,4 +1,4 @@
-import { createError, getRequestHeader, getRouterParam, readBody, readRawBody, type H3Event } from 'h3'
+import { createError, getRequestHeader, getRouterParam, setResponseHeader, type H3Event } from 'h3'
 import * as v from 'valibot'
 
 /** The caller's own name for the history; a page sends it with every request. */
@@ -25,21 +25,38 @@ export function param(event: H3Event, name: string): string {
   catch { throw createError({ statusCode: 400, message: `“${given}” is no address.` }) }
 }
 
+/** The request's body, at most `limit` bytes of it: reading ends where more come, whatever was announced. */
+async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buffer> {
+  const tooLarge = (bytes: string) =>
+    createError({ statusCode: 413, message: `At most ${limit} bytes ${what} are taken, ${bytes}.` })
+  const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
+  if (claimed > limit) throw tooLarge(`${claimed} were announced`)
+  const parts: Buffer[] = []
+  let length = 0
+  try {
+    // the connection stays, so that the refusal can be told on it
+    for await (const part of event.node.req.iterator({ destroyOnReturn: false })) {
+      parts.push(part as Buffer)
+      length += (part as Buffer).length
+      if (length > limit) break
+    }
+  }
+  catch { throw createError({ statusCode: 400, message: 'The request’s body ended too early.' }) }
+  if (length <= limit) return Buffer.concat(parts)
+  setResponseHeader(event, 'connection', 'close')
+  throw tooLarge('more came')
+}
+
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
 export async function readChecked<S extends v.GenericSchema>(
   event: H3Event,
   schema: S,
   longest = 1024 * 1024,
 ): Promise<v.InferOutput<S>> {
-  const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > longest)
-    throw createError({
-      statusCode: 413,
-      message: `At most ${longest} bytes of JSON are taken, ${claimed} were announced.`,
-    })
+  const bytes = await bodyOf(event, longest, 'of JSON')
   let body: unknown
   try {
-    body = await readBody(event)
+    body = bytes.length ? JSON.parse(bytes.toString('utf8')) : undefined
   }
   catch {
     throw createError({ statusCode: 400, message: 'The request’s body is not JSON.' })
@@ -57,12 +74,8 @@ export function checked<S extends v.GenericSchema>(schema: S, value: unknown): v
 
 /** The body as bytes, at most `limit`; answers 413 or 400 otherwise. */
 export async function readBytes(event: H3Event, limit: number): Promise<Buffer> {
-  const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > limit)
-    throw createError({ statusCode: 413, message: `At most ${limit} bytes are taken, ${claimed} were announced.` })
-  const bytes = await readRawBody(event, false)
-  if (!bytes?.length) throw createError({ statusCode: 400, message: 'The request has no body.' })
-  if (bytes.length > limit) throw createError({ statusCode: 413, message: `At most ${limit} bytes are taken.` })
+  const bytes = await bodyOf(event, limit, 'of a file')
+  if (!bytes.length) throw createError({ statusCode: 400, message: 'The request has no body.' })
   return bytes
 }
 

@@ -92,7 +92,7 @@ function pathFactors(plan: Plan, { element, band }: Radiating, path: SoundPath):
 function addArrival({ re, im }: Curve, plan: Plan, radiating: Radiating, path: SoundPath, loss: Float64Array) {
   const metres = Math.max(0.1, path.length)
   const factors = pathFactors(plan, radiating, path)
-  const turn = (((2 * Math.PI * venueRate) / responseLength) * metres) / speedOfSound(plan.air.temperature)
+  const turn = (((2 * Math.PI * venueRate) / responseLength) * metres) / speedOfSound(plan.air)
   const cs = Math.cos(turn)
   const sn = -Math.sin(turn)
   for (let k0 = 0; k0 < re.length; k0 += lossStep) {
@@ -130,7 +130,7 @@ function addTail(curve: Curve, plan: Plan, { q }: SheetBand, metres: number, see
   const tail = new Float64Array(responseLength)
   const { volume } = roomAreas(plan.room)
   const decay = roomDecay(plan)
-  const start = Math.round((metres / speedOfSound(plan.air.temperature)) * venueRate)
+  const start = Math.round((metres / speedOfSound(plan.air)) * venueRate)
   const rise = Math.round(0.012 * venueRate)
   octaveBands.forEach((_, o) => {
     const time = decay[o]!

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { distance, speedOfSound } from '../../core/acoustics'
-import { createInterpolator, realFft, standardGrid, unity } from '../../core/dsp'
-import { createFollower, createLive, createRing, levelOf, ringWriter } from '../../core/measure'
+import { createInterpolator, realFft, standardGrid } from '../../core/dsp'
+import { createFollower, createLive, createRing, levelOf, measuredCurve, ringWriter } from '../../core/measure'
 import { scipy } from '../../core/reference/scipy'
 import { blockSize } from './convolver'
 import { createProgramme } from './programme'
@@ -97,7 +97,7 @@ describe('the simulated interface', () => {
           live.poll()
         },
       )
-      const curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
+      const curve = measuredCurve(standardGrid)
       live.read(curve)
       return { curve, delay: live.delay }
     }
@@ -150,11 +150,11 @@ describe('the simulated interface', () => {
       if (now) follower.heard(at, now.time, false, true)
     })
     expect(Math.abs(follower.drift! - usbClock)).toBeLessThan(2)
-    const flight = distance(hung, near) / speedOfSound(plan.air.temperature)
+    const flight = distance(hung, near) / speedOfSound(plan.air)
     expect(live.delay - flight - 22 * usbClock * 1e-6).toBeLessThan(0.004) // the electronics and the converter, no more
     // followed, the slow drift costs no trust: as much coherence as one clock gives
     const trust = [live, sameClock].map((measured) => {
-      const curve = { ...unity(standardGrid), coherence: new Float64Array(standardGrid.length) }
+      const curve = measuredCurve(standardGrid)
       const high = [...standardGrid.keys()].filter(k => standardGrid[k]! > 4000 && standardGrid[k]! < 12_000)
       measured.read(curve)
       return high.reduce((s, k) => s + curve.coherence[k]!, 0) / high.length

@@ -107,7 +107,7 @@ export function createInterface(hall: Hall, rig: Rig & { wiring: Wiring }, micro
   return {
     ...venue,
     get settling() { return venue.settling },
-    get temperature() { return venue.temperature },
+    get air() { return venue.air },
     programme(on: boolean) {
       programme.play(on)
       if (on) venue.play(consoleFeeds)

@@ -57,7 +57,7 @@ describe('the hall follows its plan', () => {
       const [a, b, c] = [response[peak - 1]!, response[peak]!, response[peak + 1]!]
       return {
         measured: (peak + (0.5 * (a - c)) / (a - 2 * b + c)) / venueRate,
-        formula: distance(moved.place, microphone) / speedOfSound(plan.air.temperature),
+        formula: distance(moved.place, microphone) / speedOfSound(plan.air),
       }
     }
     const near = arrival(4)
@@ -96,7 +96,7 @@ describe('the hall follows its plan', () => {
     )
     const bounces = soundPaths(plan.room, element.place, microphone, 1)
       .filter(p => p.order === 1)
-      .map(p => (p.length / speedOfSound(plan.air.temperature)) * venueRate)
+      .map(p => (p.length / speedOfSound(plan.air)) * venueRate)
     const early = response.findIndex(
       v => Math.abs(v) > 0.05 * response.reduce((m, x) => Math.max(m, Math.abs(x)), 0),
     )

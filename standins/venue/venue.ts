@@ -271,8 +271,8 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
       order = to
       for (const way of ways.values()) hallChanged(way)
     },
-    get temperature() {
-      return plan.air.temperature
+    get air() {
+      return plan.air
     },
     sampleRate: venueRate,
     holds,

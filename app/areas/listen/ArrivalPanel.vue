@@ -1,14 +1,29 @@
 <script setup lang="ts">
+import type { TableColumn } from '~/parts/columns'
 import { speedOfSound } from '~~/core/acoustics'
 import { parseDelay, showDelay, showLevel, showNumber, quantities } from '~~/core/units'
 
 /** The delay taken out of the microphone, and every arrival in the response; two picked give their difference. */
 const listen = useListen()
+const engine = useEngine()
 const site = useSite()
 const length = useLength()
-const c = computed(() => speedOfSound(site.plan.air.temperature))
+const c = computed(() => speedOfSound(site.plan.air))
 const context = computed(() => ({ speedOfSound: c.value, sampleRate: listen.impulse?.sampleRate ?? 48_000 }))
 const echoes = computed(() => listen.impulse?.echoes ?? [])
+type Echo = (typeof echoes.value)[number]
+const columns: TableColumn<Echo>[] = [
+  { id: 'after', name: 'after, ms', numeric: true, text: e => showNumber(e.time * 1000, 2) },
+  {
+    id: 'way',
+    name: 'way',
+    numeric: true,
+    title: 'Without the electronics’ own delay',
+    text: e => length.show((listen.delay + e.time - listen.electronics()) * c.value, 2),
+  },
+  { id: 'level', name: 'dB', numeric: true, text: e => showNumber(e.level, 1) },
+  { id: 'turned', name: 'Polarity', silent: true, text: e => (e.polarity < 0 ? 'turned' : '') },
+]
 const picked = ref<number[]>([])
 const pick = (n: number) => {
   picked.value = picked.value.includes(n) ? picked.value.filter(x => x !== n) : [...picked.value.slice(-1), n]
@@ -30,10 +45,10 @@ const apart = computed(() => {
   >
     <div class="row apart">
       <h2>Arrivals</h2>
-      <label class="row small"><input
-        v-model="listen.following"
-        type="checkbox"
-      > follow slow movement</label>
+      <CheckField
+        v-model:value="engine.following"
+        label="follow slow movement"
+      />
     </div>
     <NumberField
       label="Delay taken out (ms, samples, m, ft)"
@@ -43,49 +58,16 @@ const apart = computed(() => {
       :nudge="(v, n) => v + n / context.sampleRate"
       @change="listen.setDelay($event)"
     />
-    <table
+    <FigureTable
       v-if="echoes.length"
-      class="plain"
-    >
-      <thead>
-        <tr>
-          <th class="num">
-            after, ms
-          </th>
-          <th
-            class="num"
-            title="Without the electronics’ own delay"
-          >
-            way
-          </th>
-          <th class="num">
-            dB
-          </th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="(e, n) in echoes"
-          :key="n"
-          :class="{ on: picked.includes(n) }"
-          tabindex="0"
-          @click="pick(n)"
-          @keydown.enter="pick(n)"
-        >
-          <td class="num">
-            {{ showNumber(e.time * 1000, 2) }}
-          </td>
-          <td class="num">
-            {{ length.show((listen.delay + e.time - listen.electronics()) * c, 2) }}
-          </td>
-          <td class="num">
-            {{ showNumber(e.level, 1) }}
-          </td>
-          <td>{{ e.polarity < 0 ? 'turned' : '' }}</td>
-        </tr>
-      </tbody>
-    </table>
+      class="echoes"
+      label="Arrivals"
+      :rows="echoes"
+      :columns="columns"
+      :row-key="(_, n) => n"
+      :picked="(_, n) => picked.includes(n)"
+      @pick="(_, n) => pick(n)"
+    />
     <p
       class="small"
       :class="{ soft: !apart }"
@@ -96,15 +78,8 @@ const apart = computed(() => {
 </template>
 
 <style scoped>
-tr {
-  cursor: pointer;
-}
-tr.on {
-  background: var(--well);
-  font-weight: 650;
-}
-table.plain td {
-  padding-block: 0.15rem;
+.echoes {
+  --cell-y: 0.15rem;
 }
 p {
   margin: 0;

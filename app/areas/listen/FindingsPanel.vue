@@ -26,6 +26,34 @@ watch(
     noiseSince = performance.now()
   },
 )
+/** Looks a second apart at what sounds when nothing of ours does; the lowest of each band goes on all the time. */
+const looksNeeded = 5
+let looks: Float32Array[] = []
+let lastLook = 0
+let heardLast: string | undefined
+let steady: Float32Array | null = null
+function hearSilence(sounding: boolean, microphone: Float32Array | null): Float32Array | null {
+  const heard = listen.front?.microphone
+  if (heard !== heardLast) {
+    looks = []
+    steady = null
+  }
+  heardLast = heard
+  if (sounding) looks = []
+  // the room has died away
+  else if (microphone && performance.now() - Math.max(lastLook, noiseSince + 2000) > 1000) {
+    lastLook = performance.now()
+    looks = [...looks.slice(1 - looksNeeded), microphone]
+    if (looks.length === looksNeeded)
+      steady = microphone.map((_, k) => Math.min(...looks.map(l => l[k]!)))
+  }
+  return steady
+}
+/** When the picked source should arrive where the front measurement stands. */
+function expected() {
+  const at = listen.front && sets.placeOf(listen.front)
+  return view.cell && at && !listen.assumed ? listen.arrivalByPlan(view.cell.source, at.id) : null
+}
 useIntervalFn(() => {
   // while the noise is only rising, silence says nothing yet
   if (!listen.running || (listen.searching && listen.noise && performance.now() - noiseSince < 4000)) {
@@ -38,14 +66,14 @@ useIntervalFn(() => {
   found.value = findingsOf({
     ...listen.levels,
     sounding,
-    curve: listen.blocks >= 8 ? listen.curve : null,
+    curve: listen.blocks >= 8 && listen.frameNow?.complete ? listen.curve : null,
     delay: listen.delay,
     arrival: sounding && !listen.searching ? listen.arrival : null,
-    echoes: sounding && impulse ? impulse.echoes : null,
-    definition: impulse?.definition ?? null,
-    modes: sounding && impulse && listen.blocks >= 8 ? impulse.modes : [],
-    comb: sounding && impulse && listen.blocks >= 8 ? impulse.comb : null,
-    spectrum: spectrum && { bands, microphone: spectrum.microphone, reference: spectrum.reference },
+    expected: expected(),
+    room: sounding && impulse && listen.blocks >= 8 ? impulse.room : null,
+    spectrum: spectrum && { bands, microphone: spectrum.microphone },
+    silence: hearSilence(sounding, spectrum?.microphone ?? null),
+    flattened: listen.isFlattened(),
     others: others.value,
     unfed:
       view.cell && !site.fed(view.cell.source)
@@ -56,17 +84,12 @@ useIntervalFn(() => {
         ? (listen.frameNow?.drift ?? null)
         : null,
     compensated: listen.frameNow?.compensated ?? false,
-    speedOfSound: speedOfSound(site.plan.air.temperature),
+    speedOfSound: speedOfSound(site.plan.air),
   })
 }, 500)
 /** Puts the chart that shows it in second place, if it is not in view. */
 function show(evidence: Evidence) {
-  if (evidence === 'levels' || evidence === 'ribbon' || charts.shown.includes(evidence)) return
-  if (charts.shown.length > 1) charts.set(1, evidence)
-  else {
-    charts.add()
-    charts.set(1, evidence)
-  }
+  if (evidence !== 'levels' && evidence !== 'ribbon') charts.show(evidence)
 }
 </script>
 

@@ -2,8 +2,9 @@
 import { signalNames, type Signal, type SignalKind } from '~~/core/dsp'
 import { quantities } from '~~/core/units'
 
-/** Kovrin's own test signal: what, how loud, on and off. */
+/** Kovrin's own test signal: what it is. How loud, on and off stand above the plate. */
 const listen = useListen()
+const engine = useEngine()
 const usual: { [K in SignalKind]: Extract<Signal, { kind: K }> } = {
   pink: { kind: 'pink' },
   white: { kind: 'white' },
@@ -14,14 +15,14 @@ const usual: { [K in SignalKind]: Extract<Signal, { kind: K }> } = {
   clicks: { kind: 'clicks' },
   pulses: { kind: 'pulses' },
 }
+const signals = choicesOfNames(signalNames)
 const choose = (kind: SignalKind) => {
   listen.signal
-    = kind === 'matched' && typeof listen.length === 'number' ? { kind, period: listen.length } : usual[kind]
+    = kind === 'matched' && typeof engine.length === 'number' ? { kind, period: engine.length } : usual[kind]
 }
 const set = (change: object) => {
   listen.signal = { ...listen.signal, ...change } as Signal
 }
-const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.kind === 'pulses')
 </script>
 
 <template>
@@ -29,19 +30,13 @@ const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.k
     <h2>Noise</h2>
     <span class="soft small">from Kovrin</span>
   </div>
-  <select
+  <ChoiceField
+    label="Test signal"
+    layout="bare"
     :value="listen.signal.kind"
-    aria-label="Test signal"
-    @change="choose(($event.target as HTMLSelectElement).value as SignalKind)"
-  >
-    <option
-      v-for="(name, kind) in signalNames"
-      :key="kind"
-      :value="kind"
-    >
-      {{ name }}
-    </option>
-  </select>
+    :options="signals"
+    @change="choose"
+  />
   <NumberField
     v-if="listen.signal.kind === 'sine'"
     label="Frequency"
@@ -67,26 +62,11 @@ const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.k
     />
   </div>
   <p
-    v-if="listen.signal.kind === 'matched' && listen.length !== listen.signal.period"
+    v-if="listen.signal.kind === 'matched' && engine.length !== listen.signal.period"
     class="small soft"
   >
     Its period is {{ listen.signal.period }} samples: choose that block length, and no window, to need no averaging.
   </p>
-  <Button
-    :label="listen.noise ? 'Stop noise' : 'Start noise'"
-    :severity="listen.noise ? 'secondary' : undefined"
-    title="Noise on or off (N)"
-    data-testid="noise"
-    @click="listen.turnNoise(!listen.noise)"
-  />
-  <label class="row level"><span class="small soft">Level</span><input
-    v-model.number="listen.noiseLevel"
-    type="range"
-    min="-50"
-    max="-6"
-    step="1"
-    aria-label="Noise level in dBFS"
-  ><span class="num">{{ `${listen.noiseLevel}`.replace('-', '−') }} dBFS{{ asPeak ? ' peak' : '' }}</span></label>
 </template>
 
 <style scoped>
@@ -94,11 +74,6 @@ const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.k
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 0.5rem;
-}
-.level input {
-  flex: 1;
-  min-width: 0;
-  accent-color: var(--accent);
 }
 p {
   margin: 0;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { generatorTap, tapOf } from '~~/core/measure'
 import { quantities } from '~~/core/units'
+import type { TableColumn } from '~/parts/columns'
 import type { ListedDevice } from '~/sound/inputs'
 
 /** Every sound input and output in one place: named, labelled, hidden, metered. */
@@ -26,7 +27,22 @@ const used = computed(
       ),
     ),
 )
-const text = (event: Event) => (event.target as HTMLInputElement).value.trim().slice(0, 60)
+const rowsOf = (i: ListedDevice) =>
+  i.device.channels.map((channel, n) => ({ n, channel, tap: tapOf(i.device.key, n) }))
+type Row = ReturnType<typeof rowsOf>[number]
+const columns: TableColumn<Row>[] = [
+  { id: 'channel', name: 'Channel', text: r => r.n + 1 },
+  { id: 'label', name: 'Label' },
+  { id: 'gain', name: 'Gain', width: '124px' },
+  {
+    id: 'used',
+    name: 'Used as',
+    text: ({ tap, channel }) =>
+      [used.value.get(tap) ?? '', channel.correction && 'corrected', channel.calibration && 'calibrated']
+        .filter(Boolean).join(', '),
+  },
+  { id: 'level', name: 'Level', width: '190px' },
+]
 function state(i: ListedDevice) {
   if (i.simulated) return 'simulated, always there'
   return i.present ? 'plugged in' : 'not plugged in'
@@ -39,10 +55,12 @@ function clean() {
     'warn',
     'Inputs and sets are as on the first day: names, labels, corrections and calibrations are gone.',
     {
-      name: 'Bring them back',
-      run: () => {
-        undoInputs()
-        undoSets()
+      act: {
+        name: 'Bring them back',
+        run: () => {
+          undoInputs()
+          undoSets()
+        },
       },
     },
   )
@@ -52,26 +70,27 @@ function clean() {
 <template>
   <section
     class="plate sheet"
+    tabindex="0"
     aria-label="Inputs and outputs"
   >
     <header class="row apart">
       <h2>Inputs and outputs</h2>
       <div class="row">
-        <Button
+        <ActionButton
           v-if="hidden"
           size="small"
           text
           :label="showHidden ? 'Leave out the hidden' : `Show the hidden (${hidden})`"
           @click="showHidden = !showHidden"
         />
-        <Button
+        <ActionButton
           size="small"
           text
           label="Start clean"
           title="Forget every name, label, correction and set"
           @click="clean"
         />
-        <Button
+        <ActionButton
           size="small"
           severity="secondary"
           label="Back to the charts"
@@ -92,17 +111,20 @@ function clean() {
       :data-input="i.device.key"
     >
       <div class="row head">
-        <input
-          class="text name"
+        <TextField
+          class="name"
+          label="Name"
+          layout="bare"
           :value="i.device.name"
           :placeholder="i.device.label"
-          :aria-label="`Name of ${i.device.label}`"
-          @change="inputs.changeInput(i.device.key, { name: text($event) })"
-        >
+          :name="`Name of ${i.device.label}`"
+          :maxlength="60"
+          @change="inputs.changeInput(i.device.key, { name: $event.trim() })"
+        />
         <span class="soft small">{{
           state(i)
         }}{{ i.device.name ? `; the machine calls it ${i.device.label}` : '' }}</span>
-        <Button
+        <ActionButton
           size="small"
           text
           :label="i.device.hidden ? 'Show again' : 'Hide'"
@@ -110,70 +132,45 @@ function clean() {
           @click="inputs.changeInput(i.device.key, { hidden: !i.device.hidden })"
         />
       </div>
-      <table
+      <FigureTable
         v-if="!i.device.hidden"
-        class="plain"
+        class="channels"
+        :label="`Channels of ${inputs.nameOf(i.device)}`"
+        :rows="rowsOf(i)"
+        :columns="i.simulated ? columns : columns.filter(c => c.id !== 'gain')"
+        :row-key="r => r.tap"
       >
-        <thead>
-          <tr>
-            <th>Channel</th>
-            <th>Label</th>
-            <th v-if="i.simulated">
-              Gain
-            </th>
-            <th>Used as</th>
-            <th>Level</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="(c, n) in i.device.channels"
-            :key="n"
-          >
-            <td class="num">
-              {{ n + 1 }}
-            </td>
-            <td>
-              <TextField
-                :value="c.name"
-                placeholder="no label"
-                :label="`Label of channel ${n + 1} of ${i.device.label}`"
-                :maxlength="60"
-                @change="inputs.changeChannel(tapOf(i.device.key, n), { name: $event.trim() })"
-              />
-            </td>
-            <td
-              v-if="i.simulated"
-              class="gain"
-            >
-              <NumberField
-                :label="`Gain of channel ${n + 1} of ${i.device.label}`"
-                compact
-                :value="c.gain"
-                v-bind="quantities.level"
-                @change="
-                  inputs.changeChannel(tapOf(i.device.key, n), { gain: Math.max(-60, Math.min(60, $event)) })
-                "
-              />
-            </td>
-            <td>
-              {{ used.get(tapOf(i.device.key, n)) ?? '' }}{{ c.correction ? ', corrected' : ''
-              }}{{ c.calibration ? ', calibrated' : '' }}
-            </td>
-            <td class="level">
-              <LevelMeter
-                v-if="used.has(tapOf(i.device.key, n))"
-                bare
-                :name="`${inputs.labelOf(tapOf(i.device.key, n), true)}, as listed,`"
-                :tap="tapOf(i.device.key, n)"
-              /><span
-                v-else
-                class="soft small"
-              >not picked</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+        <template #label="{ row: r }">
+          <TextField
+            layout="bare"
+            :value="r.channel.name"
+            placeholder="no label"
+            :label="`Label of channel ${r.n + 1} of ${i.device.label}`"
+            :maxlength="60"
+            @change="inputs.changeChannel(r.tap, { name: $event.trim() })"
+          />
+        </template>
+        <template #gain="{ row: r }">
+          <NumberField
+            :label="`Gain of channel ${r.n + 1} of ${i.device.label}`"
+            layout="bare"
+            :value="r.channel.gain"
+            v-bind="quantities.level"
+            @change="inputs.changeChannel(r.tap, { gain: Math.max(-60, Math.min(60, $event)) })"
+          />
+        </template>
+        <template #level="{ row: r }">
+          <LevelMeter
+            v-if="used.has(r.tap)"
+            bare
+            :name="`${inputs.labelOf(r.tap, true)}, as listed,`"
+            :tap="r.tap"
+          /><span
+            v-else
+            class="soft small"
+          >not picked</span>
+        </template>
+      </FigureTable>
     </article>
     <article class="panel">
       <div class="row head">
@@ -195,17 +192,20 @@ function clean() {
       :class="{ away: !o.present, hidden: o.device.hidden }"
     >
       <div class="row head">
-        <input
-          class="text name"
+        <TextField
+          class="name"
+          label="Name"
+          layout="bare"
           :value="o.device.name"
           :placeholder="o.device.label"
-          :aria-label="`Name of output ${o.device.label}`"
-          @change="inputs.changeOutput(o.device.key, { name: text($event) })"
-        >
+          :name="`Name of output ${o.device.label}`"
+          :maxlength="60"
+          @change="inputs.changeOutput(o.device.key, { name: $event.trim() })"
+        />
         <span class="soft small">{{
           state(o)
         }}{{ computer.output === o.device.key ? ', the noise plays here' : '' }}</span>
-        <Button
+        <ActionButton
           size="small"
           text
           :label="o.device.hidden ? 'Show again' : 'Hide'"
@@ -237,21 +237,8 @@ article.hidden {
   width: 260px;
   font-weight: 650;
 }
-.gain {
-  width: 124px;
-}
-.level {
-  width: 190px;
-}
-th {
-  white-space: nowrap;
-}
-table.plain td {
+.channels :deep(td) {
   vertical-align: middle;
-  padding-block: 0.2rem;
-}
-table.plain .text {
-  min-width: 150px;
 }
 p {
   margin: 0;

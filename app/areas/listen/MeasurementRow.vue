@@ -27,12 +27,10 @@ const advice = computed(() => {
 const correction = computed(() => inputs.channelOf(props.row.microphone).correction)
 const name = computed(() => inputs.labelOf(props.row.microphone))
 const change = (patch: Partial<Measurement>) => sets.change(props.row.id, patch)
-function load(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (file) void corrections.load(props.row.microphone, file)
-  input.value = ''
-}
+const places = computed(() => [
+  { value: null, label: 'where the picked cell says' },
+  ...site.positions.map(p => ({ value: p.id, label: p.name })),
+])
 </script>
 
 <template>
@@ -109,49 +107,45 @@ function load(event: Event) {
       v-if="opened"
       class="more"
     >
-      <label><span>Microphone</span><TapSelect
+      <TapSelect
+        label="Microphone"
         :value="row.microphone"
         name="Microphone channel"
         @change="change({ microphone: $event })"
-      /></label>
-      <label><span>Reference</span><TapSelect
+      />
+      <TapSelect
+        label="Reference"
         :value="row.reference"
         name="Reference channel"
         generator
         @change="change({ reference: $event })"
-      /></label>
-      <label><span>It stands</span><select
-        :value="row.position ?? ''"
-        :aria-label="`${name} stands`"
-        @change="change({ position: ($event.target as HTMLSelectElement).value || null })"
-      >
-        <option value="">where the picked cell says</option>
-        <option
-          v-for="p in site.positions"
-          :key="p.id"
-          :value="p.id"
-        >{{ p.name }}</option>
-      </select></label>
+      />
+      <ChoiceField
+        label="stands"
+        :name="`${name} stands`"
+        layout="beside"
+        :value="row.position"
+        :options="places"
+        @change="change({ position: $event })"
+      />
       <div class="row small">
         <span class="soft grow">Its own response: {{ correction ? correction.name : 'none' }}</span>
-        <Button
+        <ActionButton
           v-if="correction"
           size="small"
           text
           label="Take it off"
           @click="inputs.changeChannel(row.microphone, { correction: null })"
         />
-        <label
+        <FileField
           v-else
-          class="file"
-        ><input
-          type="file"
+          label="Load its text file …"
+          name="Microphone’s own response: load its text file …"
           accept=".txt,.csv,.cal,.frd,text/plain,text/csv"
-          aria-label="Microphone’s own response"
-          @change="load"
-        ><span>Load its text file …</span></label>
+          @pick="corrections.load(row.microphone, $event[0]!)"
+        />
       </div>
-      <Button
+      <ActionButton
         v-if="sets.rows.length > 1"
         size="small"
         text
@@ -203,34 +197,12 @@ li.off .name {
   gap: 0.35rem;
   padding-top: 0.2rem;
 }
-.more > label {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  align-items: center;
-  font-size: 0.86rem;
-  color: var(--ink-soft);
-}
 .grow {
   flex: 1;
   min-width: 0;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-.file input {
-  position: absolute;
-  opacity: 0;
-  width: 1px;
-  height: 1px;
-}
-.file span {
-  display: inline-block;
-  border: 1px solid var(--rule-strong);
-  padding: 0.2rem 0.5rem;
-  cursor: pointer;
-}
-.file input:focus-visible + span {
-  outline: 2px solid var(--accent);
 }
 p {
   margin: 0;

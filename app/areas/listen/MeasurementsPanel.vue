@@ -16,26 +16,18 @@ watch(
   },
 )
 const naming = ref<'new' | 'rename' | null>(null)
-const name = ref('')
-const field = ref<HTMLInputElement | null>(null)
-async function ask(what: 'new' | 'rename') {
-  naming.value = what
-  name.value = what === 'rename' ? sets.current.name : ''
-  await nextTick()
-  field.value?.focus()
-}
-function named() {
-  const given = name.value.trim().slice(0, 60)
-  if (given) {
-    if (naming.value === 'new') sets.addSet(given)
-    else sets.rename(given)
-  }
-  naming.value = null
+function named(text: string) {
+  const given = text.trim().slice(0, 60)
+  if (!given) return
+  if (naming.value === 'new') sets.addSet(given)
+  else sets.rename(given)
 }
 function removeSet() {
   const { name } = sets.current
   const bringBack = sets.removeSet()
-  if (bringBack) notices.say('warn', `The set “${name}” was deleted.`, { name: 'Bring it back', run: bringBack })
+  if (bringBack) notices.say('warn', `The set “${name}” was deleted.`, {
+    act: { name: 'Bring it back', run: bringBack },
+  })
 }
 /** The next channel that is not measured yet, at the next position that has no microphone. */
 function add() {
@@ -69,48 +61,35 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
         {{ anyOn ? 'Pause all' : 'All go on' }}
       </button>
     </div>
-    <form
+    <TextField
       v-if="naming"
-      class="row"
-      @submit.prevent="named"
-    >
-      <input
-        ref="field"
-        v-model="name"
-        class="text"
-        maxlength="60"
-        :aria-label="naming === 'new' ? 'Name of the new set' : 'Name of this set'"
-        :placeholder="naming === 'new' ? 'Stage lip, for instance' : ''"
-        @keydown.escape.stop="naming = null"
-      >
-      <Button
-        size="small"
-        type="submit"
-        label="Keep"
-      />
-    </form>
+      label="Name"
+      layout="bare"
+      :value="naming === 'rename' ? sets.current.name : ''"
+      :name="naming === 'new' ? 'Name of the new set' : 'Name of this set'"
+      :placeholder="naming === 'new' ? 'Stage lip, for instance' : ''"
+      :maxlength="60"
+      autofocus
+      @change="named"
+      @leave="naming = null"
+    />
     <div
       v-else
       class="row"
     >
-      <select
+      <ChoiceField
+        class="grow"
+        label="Set of measurements"
+        layout="bare"
         :value="sets.current.id"
-        aria-label="Set of measurements"
-        @change="sets.choose(($event.target as HTMLSelectElement).value)"
-      >
-        <option
-          v-for="s in sets.kept.sets"
-          :key="s.id"
-          :value="s.id"
-        >
-          {{ s.name }}
-        </option>
-      </select>
+        :options="sets.kept.sets.map(s => ({ value: s.id, label: s.name }))"
+        @change="sets.choose"
+      />
       <button
         class="plain tool"
         aria-label="Rename this set"
         title="Rename this set"
-        @click="ask('rename')"
+        @click="naming = 'rename'"
       >
         <i class="pi pi-pencil" />
       </button>
@@ -118,7 +97,7 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
         class="plain tool"
         aria-label="New set from this one"
         title="New set from this one"
-        @click="ask('new')"
+        @click="naming = 'new'"
       >
         <i class="pi pi-clone" />
       </button>
@@ -165,6 +144,9 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
 </template>
 
 <style scoped>
+.grow {
+  flex: 1;
+}
 ul {
   list-style: none;
   margin: 0;

@@ -13,79 +13,74 @@ const listen = useListen()
 const computer = useComputerInputs()
 const inputs = useInputs()
 onMounted(() => void computer.list().catch(() => {}))
-const outputs = computed(() =>
-  inputs.outputs.filter(o => o.present && (!o.device.hidden || o.device.key === computer.output)),
+const outputs = computed(() => [
+  { value: '', label: 'The computer’s default output' },
+  ...inputs.outputs
+    .filter(o => o.present && (!o.device.hidden || o.device.key === computer.output))
+    .map(o => ({ value: o.device.key, label: inputs.nameOf(o.device) })),
+])
+const origins = choicesOfNames({ venue: 'Simulated interface (no gear needed)', computer: 'This computer’s inputs' })
+const hallOutputs = simulatedOutputs.map((label, value) => ({ value, label }))
+const events = choicesOf(backgroundIds, id => backgrounds[id].name)
+const orders = choicesOf(
+  Array.from({ length: highestOrder + 1 }, (_, n) => n),
+  n => (n === 0 ? 'direct sound and tail only' : `one by one up to order ${n}`),
 )
+const speeds = [
+  { value: 1, label: 'as ours' },
+  { value: 2, label: 'twice as fast' },
+  { value: 4, label: 'four times as fast' },
+]
 </script>
 
 <template>
   <div class="section">
     <h2>Sound from</h2>
-    <select
-      v-model="sets.input"
-      aria-label="Sound from"
-    >
-      <option value="venue">
-        Simulated interface (no gear needed)
-      </option>
-      <option value="computer">
-        This computer’s inputs
-      </option>
-    </select>
+    <ChoiceField
+      v-model:value="sets.input"
+      label="Sound from"
+      layout="bare"
+      :options="origins"
+    />
     <template v-if="sets.input === 'venue'">
       <p class="soft small">
         The simulated microphones stand where the measurements above say and hear what the stand-in devices hold.
       </p>
-      <label class="two"><span class="small soft">Noise out</span><select
-        v-model.number="hall.output"
-        aria-label="Noise output"
-      >
-        <option
-          v-for="(name, n) in simulatedOutputs"
-          :key="n"
-          :value="n"
-        >{{ name }}</option>
-      </select></label>
-      <label class="two"><span class="small soft">In the hall</span><select
-        v-model="hall.background"
-        aria-label="In the hall"
-      >
-        <option
-          v-for="b in backgroundIds"
-          :key="b"
-          :value="b"
-        >{{ backgrounds[b].name }}</option>
-      </select></label>
-      <label class="two"><span class="small soft">Reflections</span><select
-        v-model.number="hall.reflections"
-        aria-label="Reflections"
-      >
-        <option
-          v-for="n in highestOrder + 1"
-          :key="n"
-          :value="n - 1"
-        >
-          {{ n === 1 ? 'direct sound and tail only' : `one by one up to order ${n - 1}` }}
-        </option>
-      </select></label>
-      <label class="two"><span class="small soft">Its clock</span><select
-        v-model.number="hall.speed"
-        aria-label="Clock of the hall"
-      >
-        <option :value="1">as ours</option>
-        <option :value="2">twice as fast</option>
-        <option :value="4">four times as fast</option>
-      </select></label>
-      <label class="row small"><input
-        v-model="hall.programme"
-        type="checkbox"
-      > The console plays music into the rig</label>
-      <label class="row small"><input
-        v-model="hall.evening"
-        type="checkbox"
-      > Let the evening pass: the air of show time in ten
-        minutes</label>
-      <Button
+      <ChoiceField
+        v-model:value="hall.output"
+        label="Noise out"
+        name="Noise output"
+        layout="beside"
+        :options="hallOutputs"
+      />
+      <ChoiceField
+        v-model:value="hall.background"
+        label="In the hall"
+        layout="beside"
+        :options="events"
+      />
+      <ChoiceField
+        v-model:value="hall.reflections"
+        label="Reflections"
+        layout="beside"
+        :options="orders"
+      />
+      <ChoiceField
+        v-model:value="hall.speed"
+        label="Its clock"
+        name="Its clock: the hall’s"
+        layout="beside"
+        :options="speeds"
+      />
+      <CheckField
+        v-model:value="hall.programme"
+        label="The console plays music into the rig"
+      />
+      <CheckField
+        v-model:value="hall.evening"
+        label="Let the evening pass: the air of show time in ten minutes"
+      />
+      <ActionButton
         v-if="!listen.running"
         size="small"
         text
@@ -95,20 +90,14 @@ const outputs = computed(() =>
       />
     </template>
     <template v-else>
-      <label class="two"><span class="small soft">Noise out</span><select
-        v-model="computer.output"
-        aria-label="Noise output"
-      >
-        <option value="">The computer’s default output</option>
-        <option
-          v-for="o in outputs"
-          :key="o.device.key"
-          :value="o.device.key"
-        >
-          {{ inputs.nameOf(o.device) }}
-        </option>
-      </select></label>
-      <Button
+      <ChoiceField
+        v-model:value="computer.output"
+        label="Noise out"
+        name="Noise output"
+        layout="beside"
+        :options="outputs"
+      />
+      <ActionButton
         :label="computer.state === 'open' ? 'Stop listening' : 'Listen'"
         :severity="computer.state === 'open' ? 'secondary' : undefined"
         :loading="computer.state === 'asking'"
@@ -130,10 +119,5 @@ const outputs = computed(() =>
 <style scoped>
 p {
   margin: 0;
-}
-.two {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  align-items: center;
 }
 </style>

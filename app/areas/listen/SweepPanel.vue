@@ -11,11 +11,15 @@ const set = (change: Partial<typeof sweep.plan>) => {
 }
 const busy = computed(() => sweep.state !== 'idle')
 const left = computed(() => {
-  const one = (plan.value.seconds + 1) * plan.value.repeats + 3
+  const tail = sweep.tailOf()
+  const one = (plan.value.seconds + 0.5 + tail) * plan.value.repeats + 2 + tail
   const cells = sweep.round ? sweep.round.of - sweep.round.at : 0
   return Math.max(0, Math.round(one * (1 - sweep.done) + cells * one))
 })
-const worst = computed(() => sweep.last && sweep.last.signalToNoise.reduce((a, b) => (b.level < a.level ? b : a)))
+const worst = computed(() =>
+  sweep.last?.signalToNoise.length
+    ? sweep.last.signalToNoise.reduce((a, b) => (b.level < a.level ? b : a))
+    : null)
 const dry = computed(() => sweep.todo.length > 0)
 const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length > 1))
 </script>
@@ -55,15 +59,16 @@ const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length
         @change="set({ repeats: Math.max(1, Math.min(16, Math.round($event))) })"
       />
     </div>
-    <label class="row level"><span class="small soft">Level</span><input
+    <SliderField
+      label="Level"
+      name="Sweep level in dBFS"
+      layout="beside"
       :value="plan.level"
-      type="range"
-      min="-50"
-      max="-6"
-      step="1"
-      aria-label="Sweep level in dBFS"
-      @input="set({ level: Number(($event.target as HTMLInputElement).value) })"
-    ><span class="num">{{ `${plan.level}`.replace('-', '−') }} dBFS</span></label>
+      :min="-50"
+      :max="-6"
+      :show="v => `${showNumber(v, 0)} dBFS`"
+      @change="set({ level: $event })"
+    />
     <template v-if="busy">
       <p
         class="small"
@@ -75,25 +80,9 @@ const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length
           sweep.state === 'checking' ? 'a short noise to check the level' : `sweeping, about ${left} s left`
         }}
       </p>
-      <progress
-        :value="sweep.state === 'sweeping' ? sweep.done : 0"
-        max="1"
-        aria-label="Sweep"
-      />
-      <Button
-        label="Stop"
-        severity="danger"
-        @click="sweep.stop()"
-      />
     </template>
     <template v-else>
-      <Button
-        severity="secondary"
-        label="Sweep this cell"
-        data-testid="sweep-one"
-        @click="sweep.one()"
-      />
-      <Button
+      <ActionButton
         severity="secondary"
         :label="
           dry
@@ -104,13 +93,11 @@ const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length
         data-testid="sweep-all"
         @click="sweep.sweepAll()"
       />
-      <label
+      <CheckField
         v-if="hasParts"
-        class="row small"
-      ><input
-        v-model="sweep.alone"
-        type="checkbox"
-      > each output alone too: edits of one of them can then be foreseen</label>
+        v-model:value="sweep.alone"
+        label="each output alone too: edits of one of them can then be foreseen"
+      />
       <p class="soft small">
         {{
           listen.input === 'venue'
@@ -136,15 +123,6 @@ const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length
   display: grid;
   grid-template-columns: 1fr 1fr 1fr 0.7fr;
   gap: 0.4rem;
-}
-.level input {
-  flex: 1;
-  min-width: 0;
-  accent-color: var(--accent);
-}
-progress {
-  width: 100%;
-  accent-color: var(--accent);
 }
 p {
   margin: 0;

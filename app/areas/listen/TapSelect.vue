@@ -2,59 +2,42 @@
 import { generatorTap, tapOf, type Tap } from '~~/core/measure'
 
 /** Picks an input channel by its device and its label; hidden devices and those of the other kind are left out. */
-const props = defineProps<{ value: Tap, name: string, generator?: boolean }>()
+const props = defineProps<{ value: Tap, label: string, name: string, generator?: boolean }>()
 const emit = defineEmits<{ change: [tap: Tap] }>()
 const inputs = useInputs()
 const sets = useSets()
-const groups = computed(() =>
-  inputs.inputs
+const options = computed(() => {
+  const mine = (key: string) => props.value.startsWith(`${key}#`)
+  const listed = inputs.inputs
     .filter(
       i =>
         i.simulated === (sets.input === 'venue')
-        && (!i.device.hidden || props.value.startsWith(`${i.device.key}#`))
-        && (i.present || props.value.startsWith(`${i.device.key}#`)),
+        && (!i.device.hidden || mine(i.device.key))
+        && (i.present || mine(i.device.key)),
     )
-    .map(i => ({
-      key: i.device.key,
-      name: `${inputs.nameOf(i.device)}${i.present ? '' : ' (not plugged in)'}`,
-      taps: i.device.channels.map((c, n) => ({ tap: tapOf(i.device.key, n), name: c.name || `channel ${n + 1}` })),
-    })),
-)
-const known = computed(
-  () => props.value === generatorTap || groups.value.some(g => g.taps.some(t => t.tap === props.value)),
-)
+    .flatMap(i =>
+      i.device.channels.map((c, n) => ({
+        value: tapOf(i.device.key, n),
+        label: c.name || `channel ${n + 1}`,
+        group: `${inputs.nameOf(i.device)}${i.present ? '' : ' (not plugged in)'}`,
+      })))
+  const own = props.generator || props.value === generatorTap
+    ? [{ value: generatorTap, label: inputs.labelOf(generatorTap), group: 'Inside Kovrin' }]
+    : []
+  const gone = [...own, ...listed].some(o => o.value === props.value)
+    ? []
+    : [{ value: props.value, label: inputs.labelOf(props.value, true), group: 'Not there now' }]
+  return [...gone, ...own, ...listed]
+})
 </script>
 
 <template>
-  <select
+  <ChoiceField
+    :label="label"
+    layout="beside"
+    :name="name"
     :value="value"
-    :aria-label="name"
-    @change="emit('change', ($event.target as HTMLSelectElement).value)"
-  >
-    <option
-      v-if="!known"
-      :value="value"
-    >
-      {{ inputs.labelOf(value, true) }}
-    </option>
-    <option
-      v-if="generator"
-      :value="generatorTap"
-    >
-      {{ inputs.labelOf(generatorTap) }}
-    </option>
-    <optgroup
-      v-for="g in groups"
-      :key="g.key"
-      :label="g.name"
-    >
-      <option
-        v-for="t in g.taps"
-        :key="t.tap"
-        :value="t.tap"
-      >
-        {{ t.name }}
-      </option>
-    </optgroup>
-  </select>
+    :options="options"
+    @change="emit('change', $event)"
+  />
 </template>

@@ -29,20 +29,15 @@ const fields = computed<Shown[]>(() => {
 })
 const set = (key: string, value: unknown) =>
   emit('change', key ? { ...(props.setting.draft as object), [key]: value } : value)
-/** What a picked option stands for: options may be numbers. */
-function choose({ key, field }: Shown, text: string) {
-  if (field.kind !== 'choice') return
-  const option = field.options(props.setting.parameter.capability).find(o => String(o.id) === text)
-  if (option) set(key, option.id)
-}
 const context = computed(() => ({
-  speedOfSound: speedOfSound(site.plan.air.temperature),
+  speedOfSound: speedOfSound(site.plan.air),
   sampleRate: props.sampleRate,
 }))
 const quantityOf = (id: QuantityId) => ({
   ...quantities[id],
   parse: (text: string) => quantities[id].parse(text, context.value),
 })
+const picked = ({ value }: Shown) => value as string | number
 const numberOf = (value: unknown) => (typeof value === 'number' ? value : null)
 const metres = (seconds: unknown) => ((seconds as number) * context.value.speedOfSound).toFixed(2)
 </script>
@@ -58,6 +53,7 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
         :label="f.label"
         :value="numberOf(f.value)!"
         :held="numberOf(f.held)"
+        :by="setting.by"
         v-bind="quantityOf(f.field.quantity)"
         @change="set(f.key, $event)"
       />
@@ -66,26 +62,21 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
         class="soft small"
       >{{ metres(f.value) }} m at {{ site.plan.air.temperature }} °C</span>
     </template>
-    <label
+    <CheckField
       v-else-if="f.field.kind === 'switch'"
-      class="row"
-    ><input
-      type="checkbox"
-      :checked="f.value as boolean"
-      @change="set(f.key, ($event.target as HTMLInputElement).checked)"
-    > {{ f.label }}</label>
-    <label
+      :label="f.label"
+      :value="f.value as boolean"
+      :by="setting.by"
+      @change="set(f.key, $event)"
+    />
+    <ChoiceField
       v-else-if="f.field.kind === 'choice'"
-      class="choice"
-    ><span class="small soft">{{ f.label }}</span><select
-      :value="String(f.value)"
-      :aria-label="f.label"
-      @change="choose(f, ($event.target as HTMLSelectElement).value)"
-    ><option
-      v-for="o in f.field.options(setting.parameter.capability)"
-      :key="o.id"
-      :value="String(o.id)"
-    >{{ o.name }}</option></select></label>
+      :label="f.label"
+      :value="picked(f)"
+      :by="setting.by"
+      :options="f.field.options(setting.parameter.capability).map(o => ({ value: o.id, label: o.name }))"
+      @change="set(f.key, $event)"
+    />
     <span
       v-if="setting.differs && f.field.kind !== 'number'"
       class="held small"
@@ -98,10 +89,6 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
   display: grid;
   align-content: start;
   min-width: 0;
-}
-.choice {
-  display: grid;
-  gap: 0.1rem;
 }
 .held {
   color: var(--warn);

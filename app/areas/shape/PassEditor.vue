@@ -11,10 +11,11 @@ const emit = defineEmits<{ change: [change: Partial<Pass>] }>()
 const label = computed(() => props.setting.parameter.short)
 const pass = computed(() => props.setting.draft as Pass)
 const kinds = computed(() => {
-  const { orders } = props.setting.parameter.capability as unknown as PassCapability
+  const capability = props.setting.parameter.capability as unknown as PassCapability
+  const { orders } = capability
   return families.flatMap(family => (orders[family] ?? []).map(order => ({
-    id: `${family} ${order}`,
-    name: `${familyName(family)} ${6 * order} dB/oct`,
+    value: `${family} ${order}`,
+    label: `${familyName(family, capability)} ${6 * order} dB/oct`,
   })))
 })
 function setKind(id: string) {
@@ -26,12 +27,14 @@ function setKind(id: string) {
 <template>
   <fieldset class="pass">
     <legend>
-      <label class="row"><input
-        type="checkbox"
-        :checked="pass.on"
-        :aria-label="`${label} on`"
-        @change="emit('change', { on: ($event.target as HTMLInputElement).checked })"
-      > <b>{{ label }}</b></label>
+      <CheckField
+        :label="`${label} on`"
+        :value="pass.on"
+        :by="setting.by"
+        @change="emit('change', { on: $event })"
+      >
+        <b>{{ label }}</b>
+      </CheckField>
     </legend>
     <div
       class="grid"
@@ -40,23 +43,19 @@ function setKind(id: string) {
       <NumberField
         :label="`${label} frequency`"
         :value="pass.frequency"
+        :by="setting.by"
         v-bind="quantities.frequency"
-        compact
+        layout="bare"
         @change="emit('change', { frequency: $event, on: true })"
       />
-      <select
+      <ChoiceField
+        :label="`${label} family and slope`"
+        layout="bare"
         :value="`${pass.family} ${pass.order}`"
-        :aria-label="`${label} family and slope`"
-        @change="setKind(($event.target as HTMLSelectElement).value)"
-      >
-        <option
-          v-for="k in kinds"
-          :key="k.id"
-          :value="k.id"
-        >
-          {{ k.name }}
-        </option>
-      </select>
+        :by="setting.by"
+        :options="kinds"
+        @change="setKind"
+      />
     </div>
     <span
       v-if="setting.differs"
@@ -78,9 +77,6 @@ function setKind(id: string) {
   display: grid;
   grid-template-columns: 92px 1fr;
   gap: 0.4rem;
-}
-.off {
-  opacity: 0.6;
 }
 .held {
   color: var(--warn);

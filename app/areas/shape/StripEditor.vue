@@ -54,23 +54,24 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
         @change="merge"
       />
     </div>
-    <details
+    <div
       v-for="s in others"
       :key="s.parameter.path"
       class="section"
     >
-      <summary>
-        <b>{{ s.parameter.short }}</b>{{ ' ' }}
-        <span class="soft small">{{ s.parameter.kind.show(s.draft, s.parameter.capability) }}</span>
-      </summary>
-      <div class="pair">
-        <BlockFields
-          :setting="s"
-          :sample-rate="rate"
-          @change="set(s, $event)"
-        />
-      </div>
-    </details>
+      <FoldSection
+        :id="`block-${s.parameter.kind.kind}`"
+        :title="`${s.parameter.short}: ${s.parameter.kind.show(s.draft, s.parameter.capability)}`"
+      >
+        <div class="pair">
+          <BlockFields
+            :setting="s"
+            :sample-rate="rate"
+            @change="set(s, $event)"
+          />
+        </div>
+      </FoldSection>
+    </div>
   </div>
 </template>
 
@@ -80,8 +81,5 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
   grid-template-columns: 1fr 1fr;
   gap: 0.6rem;
   align-items: end;
-}
-summary {
-  cursor: pointer;
 }
 </style>

@@ -1,6 +1,15 @@
 import type { MaybeRefOrGetter } from 'vue'
-import { parametersIn, valueAt, type Parameter } from '~~/core/rig'
-import { equal } from '~~/core/units'
+import {
+  isOn,
+  louderBy,
+  mostLouder,
+  parametersIn,
+  pathMap,
+  valueAt,
+  type Endpoint,
+  type Parameter,
+} from '~~/core/rig'
+import { equal, showLevel } from '~~/core/units'
 import type { PickedStrip } from '~/frame/view'
 
 /** A parameter with what is wanted and what the device holds; null where it has never been read. */
@@ -9,11 +18,14 @@ export interface Setting {
   draft: unknown
   held: unknown
   differs: boolean
+  /** Who made it what it is, where somebody else did. */
+  by: string | null
 }
 
 /** The settings of one strip of a device in signal order, and how to change them. */
 export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   const site = useSite()
+  const agreement = useAgreement()
   const at = computed(() => toValue(strip))
   const device = computed(() => site.deviceOf(at.value.device))
   const settings = computed<Setting[]>(() => {
@@ -24,10 +36,31 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     return parametersIn(capability, at.value.strip).map((parameter) => {
       const wanted = valueAt(capability, draft, parameter.path)
       const has = held && valueAt(capability, held, parameter.path)
-      return { parameter, draft: wanted, held: has, differs: held !== null && !equal(wanted, has) }
+      const by = site.byOf(`settings/${id}`, parameter.path)
+      return { parameter, draft: wanted, held: has, differs: held !== null && !equal(wanted, has), by }
     })
   })
-  const set = ({ parameter }: Setting, value: unknown) => void site.edit(at.value.device, parameter.path, value)
+  /** Names of what is heard by way of a parameter, for a sentence. */
+  function heardBy(parameter: Parameter): string {
+    const feeds = Object.values(site.wiring.feeds).map(f => f.from)
+    const isOnWay = (to: Endpoint) =>
+      feeds.some(from => isOn(pathMap(site.heldRig, from, to), at.value.device, parameter))
+    const names = site.sources.filter(s => site.outputs(s.id).some(isOnWay)).map(s => s.name)
+    return names.length ? names.join(', ') : site.deviceName(at.value.device)
+  }
+  /** Sets a value; under Live hands a step that is much louder is asked for first. */
+  async function set({ parameter, draft }: Setting, value: unknown) {
+    const step = site.live ? louderBy(parameter, draft, value) : -Infinity
+    if (step > mostLouder) {
+      const [before, after] = [draft, value].map(v => parameter.kind.show(v, parameter.capability))
+      const agreed = await agreement.ask(
+        `${heardBy(parameter)}: ${showLevel(step)} louder at once. ${parameter.name} goes from ${before} to ${after}.`,
+        `Make it ${showLevel(step)} louder`,
+      )
+      if (!agreed) return
+    }
+    await site.edit(at.value.device, parameter.path, value)
+  }
   /** Changes some of the numbers of a value that has several. */
   const merge = (setting: Setting, change: object) => set(setting, { ...(setting.draft as object), ...change })
   return { device, settings, set, merge }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { airLoss, octaveBands, speedOfSound } from '~~/core/acoustics'
 import { roomDecay } from '~~/core/documents'
+import type { TableColumn } from '~/parts/columns'
 import { routeTo, setDelay } from '~~/core/rig'
 import { showDelay, showNumber } from '~~/core/units'
 
@@ -24,7 +25,7 @@ const octaves = computed(() => {
 })
 /** Delays set for distance, as the devices hold them, and what the same distance will take at show time. */
 const delays = computed(() => {
-  const part = speedOfSound(plan.value.air.temperature) / speedOfSound(plan.value.airLater.temperature)
+  const part = speedOfSound(plan.value.air) / speedOfSound(plan.value.airLater)
   return site.sources.map((s) => {
     const [from, to] = [site.feedFrom(), site.outputs(s.id)[0]]
     const route = from && to ? routeTo(site.heldRig, from, to) : null
@@ -32,125 +33,60 @@ const delays = computed(() => {
     return { id: s.id, name: s.name, delay, later: delay === null ? null : delay * part }
   })
 })
+const said = ({ temperature, humidity }: { temperature: number, humidity: number }) =>
+  `(${temperature} °C, ${humidity} %)`
+const caption = computed(() =>
+  `Air loss by ISO 9613-1 and decay time by Eyring, now ${said(plan.value.air)} and at show time ${
+    said(plan.value.airLater)}`)
+type Octave = (typeof octaves.value)[number]
+const figure = (id: keyof Octave, name: string): TableColumn<Octave> =>
+  ({ id, name, numeric: true, text: o => o[id] })
+const octaveColumns = [
+  { id: 'f', name: 'Octave', text: (o: Octave) => `${o.f} Hz` },
+  figure('loss', 'Loss now, dB in 100 m'),
+  figure('lossLater', 'at show time'),
+  figure('more', 'change'),
+  figure('decay', 'Decay now, s'),
+  figure('decayLater', 'at show time'),
+]
+type Delay = (typeof delays.value)[number]
+const delayColumns: TableColumn<Delay>[] = [
+  { id: 'name', name: 'Source', text: d => d.name },
+  {
+    id: 'now',
+    name: 'Set now',
+    numeric: true,
+    text: d => (d.delay === null ? 'not fed: no path' : showDelay(d.delay)),
+    pale: d => d.delay === null,
+  },
+  { id: 'later', name: 'At show time', numeric: true, text: d => (d.later === null ? '' : showDelay(d.later)) },
+  {
+    id: 'change',
+    name: 'Change',
+    numeric: true,
+    text: d => (d.delay === null || d.later === null ? '' : showDelay(d.later - d.delay)),
+  },
+]
 </script>
 
 <template>
   <div class="scroll">
-    <table
-      class="plain"
+    <FigureTable
       data-testid="air"
-    >
-      <caption class="small soft">
-        Air loss by ISO 9613-1 and decay time by Eyring, now ({{
-          plan.air.temperature
-        }}
-        °C,
-        {{
-          plan.air.humidity
-        }}
-        %) and at show time ({{
-          plan.airLater.temperature
-        }}
-        °C,
-        {{
-          plan.airLater.humidity
-        }}
-        %)
-      </caption>
-      <thead>
-        <tr>
-          <th>Octave</th>
-          <th class="num">
-            Loss now, dB in 100 m
-          </th>
-          <th class="num">
-            at show time
-          </th>
-          <th class="num">
-            change
-          </th>
-          <th class="num">
-            Decay now, s
-          </th>
-          <th class="num">
-            at show time
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="o in octaves"
-          :key="o.f"
-        >
-          <td class="num first">
-            {{ o.f }} Hz
-          </td>
-          <td class="num">
-            {{ o.loss }}
-          </td>
-          <td class="num">
-            {{ o.lossLater }}
-          </td>
-          <td class="num">
-            {{ o.more }}
-          </td>
-          <td class="num">
-            {{ o.decay }}
-          </td>
-          <td class="num">
-            {{ o.decayLater }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <table
+      label="Air"
+      :caption="caption"
+      :rows="octaves"
+      :columns="octaveColumns"
+      :row-key="o => o.f"
+    />
+    <FigureTable
       v-if="delays.length"
-      class="plain"
-    >
-      <caption class="small soft">
-        Delay set for each source, as the devices hold it, and what the same distance takes at show time
-      </caption>
-      <thead>
-        <tr>
-          <th>Source</th>
-          <th class="num">
-            Set now
-          </th>
-          <th class="num">
-            At show time
-          </th>
-          <th class="num">
-            Change
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="d in delays"
-          :key="d.id"
-        >
-          <td>{{ d.name }}</td>
-          <template v-if="d.delay !== null">
-            <td class="num">
-              {{ showDelay(d.delay) }}
-            </td>
-            <td class="num">
-              {{ showDelay(d.later!) }}
-            </td>
-            <td class="num">
-              {{ showDelay(d.later! - d.delay) }}
-            </td>
-          </template>
-          <td
-            v-else
-            colspan="3"
-            class="soft"
-          >
-            not fed by the feed: no path
-          </td>
-        </tr>
-      </tbody>
-    </table>
+      label="Delays"
+      caption="Delay set for each source, as the devices hold it, and what the same distance takes at show time"
+      :rows="delays"
+      :columns="delayColumns"
+      :row-key="d => d.id"
+    />
   </div>
 </template>
 
@@ -161,12 +97,5 @@ const delays = computed(() => {
   display: grid;
   gap: 1.2rem;
   align-content: start;
-}
-caption {
-  text-align: left;
-  padding-bottom: 0.4rem;
-}
-td.first {
-  text-align: left !important;
 }
 </style>

@@ -13,6 +13,7 @@ async function remove() {
   if (await removeArea(props.area.id)) view.thing = null
 }
 const seats = computed(() => seatsOf(props.area))
+const kinds = choicesOfNames(areaKinds)
 const count = ref(6)
 /** Positions spread evenly over the seats; those that exist stay. */
 async function spread() {
@@ -38,30 +39,25 @@ async function spread() {
     <div class="section">
       <div class="row apart">
         <h2>Area</h2>
-        <Button
+        <ActionButton
           size="small"
           text
           label="To the room"
           @click="view.thing = null"
         />
       </div>
-      <label class="name"><span class="small soft">Name</span><TextField
+      <TextField
         :value="area.name"
         label="Name"
         :maxlength="80"
         @change="set({ name: $event })"
-      /></label>
-      <label class="name"><span class="small soft">Kind</span><select
+      />
+      <ChoiceField
+        label="Kind"
         :value="area.kind"
-        aria-label="Kind"
-        @change="set({ kind: ($event.target as HTMLSelectElement).value as Area['kind'] })"
-      >
-        <option
-          v-for="(word, k) in areaKinds"
-          :key="k"
-          :value="k"
-        >{{ word }}</option>
-      </select></label>
+        :options="kinds"
+        @change="set({ kind: $event })"
+      />
       <div class="three">
         <NumberField
           label="Floor, front"
@@ -110,7 +106,7 @@ async function spread() {
             :value="count"
             v-bind="plainQuantity('', 1, 0)"
             @change="count = Math.round($event)"
-          /><Button
+          /><ActionButton
             size="small"
             severity="secondary"
             label="Spread over the seats"
@@ -125,7 +121,7 @@ async function spread() {
         :outline="area.outline"
         @change="set({ outline: $event })"
       />
-      <Button
+      <ActionButton
         size="small"
         severity="secondary"
         label="Remove area"
@@ -140,10 +136,6 @@ async function spread() {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 0.5rem;
-}
-.name {
-  display: grid;
-  gap: 0.1rem;
 }
 .row {
   align-items: end;

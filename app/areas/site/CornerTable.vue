@@ -5,6 +5,12 @@ import type { Corner } from '~~/core/acoustics'
 const props = defineProps<{ outline: readonly Corner[] }>()
 const emit = defineEmits<{ change: [outline: Corner[]] }>()
 const length = useLength()
+const columns = [
+  { id: 'corner', name: 'Corner' },
+  { id: 'along', name: 'Along' },
+  { id: 'across', name: 'Across' },
+  { id: 'remove', name: 'Remove', silent: true },
+]
 const set = (n: number, change: Partial<Corner>) =>
   emit(
     'change',
@@ -23,61 +29,47 @@ function add() {
 </script>
 
 <template>
-  <table class="corners">
-    <thead>
-      <tr>
-        <th>Corner</th>
-        <th>Along</th>
-        <th>Across</th>
-        <th />
-      </tr>
-    </thead>
-    <tbody>
-      <tr
-        v-for="(c, n) in outline"
-        :key="n"
+  <FigureTable
+    class="corners"
+    label="Corners"
+    :rows="outline"
+    :columns="columns"
+    :row-key="(_, n) => n"
+  >
+    <template #corner="{ n }">
+      {{ n + 1 }}
+    </template>
+    <template #along="{ row: c, n }">
+      <NumberField
+        layout="bare"
+        :label="`Corner ${n + 1} along`"
+        :value="c.x"
+        v-bind="length.field.value"
+        @change="set(n, { x: $event })"
+      />
+    </template>
+    <template #across="{ row: c, n }">
+      <NumberField
+        layout="bare"
+        :label="`Corner ${n + 1} across`"
+        :value="c.y"
+        v-bind="length.field.value"
+        @change="set(n, { y: $event })"
+      />
+    </template>
+    <template #remove="{ n }">
+      <button
+        class="plain"
+        :disabled="outline.length <= 3"
+        :aria-label="`Remove corner ${n + 1}`"
+        title="Remove this corner"
+        @click="emit('change', outline.filter((_, k) => k !== n))"
       >
-        <td class="num">
-          {{ n + 1 }}
-        </td>
-        <td>
-          <NumberField
-            compact
-            :label="`Corner ${n + 1} along`"
-            :value="c.x"
-            v-bind="length.field.value"
-            @change="set(n, { x: $event })"
-          />
-        </td>
-        <td>
-          <NumberField
-            compact
-            :label="`Corner ${n + 1} across`"
-            :value="c.y"
-            v-bind="length.field.value"
-            @change="set(n, { y: $event })"
-          />
-        </td>
-        <td>
-          <button
-            class="plain"
-            :disabled="outline.length <= 3"
-            :aria-label="`Remove corner ${n + 1}`"
-            title="Remove this corner"
-            @click="
-              emit(
-                'change',
-                outline.filter((_, k) => k !== n),
-              )
-            "
-          >
-            <i class="pi pi-times" />
-          </button>
-        </td>
-      </tr>
-    </tbody>
-  </table>
-  <Button
+        <i class="pi pi-times" />
+      </button>
+    </template>
+  </FigureTable>
+  <ActionButton
     size="small"
     text
     label="Add a corner"
@@ -87,20 +79,9 @@ function add() {
 
 <style scoped>
 .corners {
-  border-collapse: collapse;
-  width: 100%;
+  --cell-y: 1px;
 }
-th {
-  text-align: left;
-  font-weight: 500;
-  font-size: 0.84rem;
-  color: var(--ink-soft);
-}
-td,
-th {
-  padding: 1px 4px 1px 0;
-}
-td button {
+.corners button {
   min-width: 34px;
   min-height: 34px;
   text-align: center;

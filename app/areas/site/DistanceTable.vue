@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import type { TableColumn } from '~/parts/columns'
 import { bounceDip, cosineTo, distance, speedOfSound, surroundings } from '~~/core/acoustics'
 import { showFrequency, showNumber } from '~~/core/units'
 
 const site = useSite()
 const length = useLength()
-const c = computed(() => speedOfSound(site.plan.air.temperature))
-const later = computed(() => speedOfSound(site.plan.airLater.temperature))
+const c = computed(() => speedOfSound(site.plan.air))
+const later = computed(() => speedOfSound(site.plan.airLater))
 const rows = computed(() =>
   site.sources.map(s => ({
     source: s,
@@ -38,6 +39,20 @@ const around = computed(() =>
     }
   }),
 )
+const caption = 'From the nearest cabinet: distance, flight time, angle off its axis, and by how many ms the flight'
+  + ' time will have changed at show time'
+const columns = computed<TableColumn<(typeof rows.value)[number]>[]>(() => [
+  { id: 'source', name: 'Source', text: r => r.source.name },
+  ...site.positions.map(p => ({ id: p.id, name: p.name, numeric: true })),
+])
+const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
+  { id: 'source', name: 'Source', text: a => a.source.name },
+  { id: 'wall', name: 'Nearest wall', text: a => `${a.wall.name} ${length.show(a.wall.distance)}` },
+  { id: 'floor', name: 'Floor', numeric: true, text: a => length.show(a.floor) },
+  { id: 'ceiling', name: 'Ceiling', numeric: true, text: a => length.show(a.ceiling) },
+  { id: 'corner', name: 'Nearest corner', numeric: true, text: a => length.show(a.corner) },
+  { id: 'dip', name: 'First dip', numeric: true, text: a => a.dip },
+]
 </script>
 
 <template>
@@ -48,92 +63,34 @@ const around = computed(() =>
     >
       Distances appear when there is a source and a position.
     </p>
-    <table
+    <FigureTable
       v-else
-      class="plain"
+      class="distances"
+      label="Distances"
+      :caption="caption"
+      :rows="rows"
+      :columns="columns"
+      :row-key="r => r.source.id"
     >
-      <caption class="small soft">
-        From the nearest cabinet: distance, flight time, angle off its axis, and by how many ms the flight time will
-        have changed at show time
-      </caption>
-      <thead>
-        <tr>
-          <th>Source</th>
-          <th
-            v-for="p in site.positions"
-            :key="p.id"
-            class="num"
-          >
-            {{ p.name }}
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="r in rows"
-          :key="r.source.id"
-        >
-          <td>{{ r.source.name }}</td>
-          <td
-            v-for="x in r.cells"
-            :key="x.id"
-            class="num"
-          >
-            {{ x.far }}<br>{{ x.ms }} ms<br><span class="soft small">{{ x.angle }}° · {{ x.shift }}</span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <table
+      <template
+        v-for="(p, k) in site.positions"
+        #[p.id]="{ row }"
+        :key="p.id"
+      >
+        {{ row.cells[k]!.far }}<br>{{ row.cells[k]!.ms }} ms<br><span class="soft small">{{
+          row.cells[k]!.angle }}° · {{ row.cells[k]!.shift }}</span>
+      </template>
+    </FigureTable>
+    <FigureTable
       v-if="around.length"
-      class="plain"
+      class="distances"
       data-testid="around"
-    >
-      <caption class="small soft">
-        Around each source’s first cabinet; the dip is that of the nearest surface, a quarter wavelength
-      </caption>
-      <thead>
-        <tr>
-          <th>Source</th>
-          <th>Nearest wall</th>
-          <th class="num">
-            Floor
-          </th>
-          <th class="num">
-            Ceiling
-          </th>
-          <th class="num">
-            Nearest corner
-          </th>
-          <th class="num">
-            First dip
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="a in around"
-          :key="a.source.id"
-        >
-          <td>{{ a.source.name }}</td>
-          <td>
-            {{ a.wall.name }} <span class="num">{{ length.show(a.wall.distance) }}</span>
-          </td>
-          <td class="num">
-            {{ length.show(a.floor) }}
-          </td>
-          <td class="num">
-            {{ length.show(a.ceiling) }}
-          </td>
-          <td class="num">
-            {{ length.show(a.corner) }}
-          </td>
-          <td class="num">
-            {{ a.dip }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+      label="Surfaces around"
+      caption="Around each source’s first cabinet; the dip is that of the nearest surface, a quarter wavelength"
+      :rows="around"
+      :columns="aroundColumns"
+      :row-key="a => a.source.id"
+    />
   </div>
 </template>
 
@@ -145,18 +102,7 @@ const around = computed(() =>
   gap: 1.2rem;
   align-content: start;
 }
-caption {
-  text-align: left;
-  padding-bottom: 0.4rem;
-}
-td.num {
+.distances :deep(td:is(.num, :first-child)) {
   white-space: nowrap;
-}
-td:first-child {
-  white-space: nowrap;
-}
-table.plain td,
-table.plain th {
-  padding-right: 0.4rem;
 }
 </style>

@@ -239,7 +239,7 @@ function drawRule(layer: Konva.Layer) {
   const a = [toX(f, rule.from.x), toY(f, rule.from)] as const
   const b = [toX(f, rule.to.x), toY(f, rule.to)] as const
   const metres = Math.hypot(rule.to.x - rule.from.x, rule.to.y - rule.from.y, rule.to.z - rule.from.z)
-  const time = (metres / speedOfSound(props.plan.air.temperature)) * 1000
+  const time = (metres / speedOfSound(props.plan.air)) * 1000
   const words = `${length.show(metres)} · ${showNumber(time, 2)} ms`
   emit('measured', words)
   const text = new Konva.Label({ x: (a[0] + b[0]) / 2, y: (a[1] + b[1]) / 2 - 12, listening: false })

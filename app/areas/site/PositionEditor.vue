@@ -31,19 +31,19 @@ async function remove() {
   <div class="section">
     <div class="row apart">
       <h2>Position</h2>
-      <Button
+      <ActionButton
         size="small"
         text
         label="To the room"
         @click="view.thing = null"
       />
     </div>
-    <label class="name"><span class="small soft">Name</span><TextField
+    <TextField
         :value="position.name"
         label="Name"
         :maxlength="80"
         @change="set({ name: $event })"
-      /></label>
+      />
     <div class="three">
       <NumberField
         label="Along"
@@ -68,21 +68,13 @@ async function remove() {
       v-if="areas.length"
       class="three"
     >
-      <label class="name"><span class="small soft">Seat in</span><select
+      <ChoiceField
+        label="Seat in"
         :value="seat?.area.id ?? ''"
-        aria-label="Seat in"
-        @change="sit(($event.target as HTMLSelectElement).value, 1, 1)"
-      >
-        <option
-          value=""
-          disabled
-        >no area</option>
-        <option
-          v-for="a in areas"
-          :key="a.id"
-          :value="a.id"
-        >{{ a.name }}</option>
-      </select></label>
+        :options="areas.map(a => ({ value: a.id, label: a.name }))"
+        placeholder="no area"
+        @change="sit($event, 1, 1)"
+      />
       <NumberField
         v-if="seat"
         label="Row"
@@ -104,7 +96,7 @@ async function remove() {
       v-bind="plainQuantity('', 0.1, 2)"
       @change="set({ weight: $event })"
     />
-    <Button
+    <ActionButton
       size="small"
       severity="secondary"
       label="Remove position"
@@ -118,9 +110,5 @@ async function remove() {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 0.5rem;
-}
-.name {
-  display: grid;
-  gap: 0.1rem;
 }
 </style>

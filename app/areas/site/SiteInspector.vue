@@ -7,6 +7,7 @@ import { plainQuantity } from '~~/core/units'
 
 const site = useSite()
 const view = useView()
+const keys = useKeys()
 const length = useLength()
 const plan = computed(() => site.plan)
 const source = computed(() => site.sources.find(s => s.id === view.thing))
@@ -22,6 +23,7 @@ const sideNames = {
   ceiling: 'Ceiling',
 }
 
+const wallKinds = choicesOfNames({ rectangle: 'Rectangle', corners: 'By their corners' })
 const setRoom = (change: Partial<Plan['room']>) => edits.setRoom(change)
 /** A room drawn by its corners grows with its size. */
 function setSize(axis: 'x' | 'y' | 'z', value: number) {
@@ -124,19 +126,19 @@ async function addArea() {
   <div data-testid="site-inspector">
     <div class="section">
       <div class="three">
-        <Button
+        <ActionButton
           size="small"
           severity="secondary"
           label="Add source"
           @click="addSource"
         />
-        <Button
+        <ActionButton
           size="small"
           severity="secondary"
           label="Add position"
           @click="addPosition"
         />
-        <Button
+        <ActionButton
           size="small"
           severity="secondary"
           label="Add area"
@@ -144,17 +146,17 @@ async function addArea() {
         />
       </div>
       <div class="row apart">
-        <Button
+        <ActionButton
           size="small"
           text
           label="Undo the last change"
-          title="Undo (Z)"
+          :title="`Undo${keys.sign('undo')}`"
           @click="site.undo()"
-        /><Button
+        /><ActionButton
           size="small"
           text
-          label="Redo"
-          title="Make it again (Y)"
+          label="Make it again"
+          :title="`Make it again${keys.sign('redo')}`"
           @click="site.redo()"
         />
       </div>
@@ -197,22 +199,13 @@ async function addArea() {
             @change="setSize('z', $event)"
           />
         </div>
-        <label class="labelled"><span class="small soft">Walls</span>
-          <select
-            :value="plan.room.outline ? 'corners' : 'rectangle'"
-            aria-label="Walls"
-            @change="
-              setOutline(
-                ($event.target as HTMLSelectElement).value === 'corners'
-                  ? rectangle(plan.room.size.x, plan.room.size.y)
-                  : null,
-              )
-            "
-          >
-            <option value="rectangle">Rectangle</option>
-            <option value="corners">By their corners</option>
-          </select>
-        </label>
+        <ChoiceField
+          label="Walls"
+          layout="beside"
+          :value="plan.room.outline ? 'corners' : 'rectangle'"
+          :options="wallKinds"
+          @change="setOutline($event === 'corners' ? rectangle(plan.room.size.x, plan.room.size.y) : null)"
+        />
         <template v-if="plan.room.outline">
           <CornerTable
             :outline="plan.room.outline"
@@ -270,7 +263,7 @@ async function addArea() {
             @change="setAir(which, { pressure: $event })"
           />
           <NumberField
-            label="or height"
+            label="or altitude"
             :value="Math.round(heightAt(plan[which].pressure))"
             v-bind="length.field.value"
             @change="setAir(which, { pressure: Math.round(pressureAt($event) * 100) / 100 })"

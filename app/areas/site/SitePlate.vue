@@ -2,7 +2,8 @@
 import { airLoss, boundsOf, octaveBands, roomAreas, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
 import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
 import { showNumber } from '~~/core/units'
-import type { CoverageAnswer, CoverageRequest } from '~/workers/coverage.worker'
+import { CoverageAnswer, type CoverageRequest } from '~~/core/contract'
+import { hearFrom } from '~/workers/line'
 import { usePlan } from '~/document/usePlan'
 import type { LevelMap } from './planDrawing'
 
@@ -16,16 +17,19 @@ const tabs = [
 ] as const
 const tab = ref<(typeof tabs)[number]['id']>('plan')
 const band = ref(2000)
+const units = choicesOfNames({ m: 'metres', ft: 'feet' })
+const octaves = choicesOf(octaveBands, f => `${f} Hz`)
 const measuring = ref(false)
 const measured = ref('')
 const changes = usePlan()
 const plan = computed(() => site.plan)
-const c = computed(() => speedOfSound(plan.value.air.temperature))
+const c = computed(() => speedOfSound(plan.value.air))
 /** What the change of air until the show does to 100 ms of delay and to the top octave. */
 const later = computed(() => {
-  const time = 100 * (c.value / speedOfSound(plan.value.airLater.temperature) - 1)
+  const time = 100 * (c.value / speedOfSound(plan.value.airLater) - 1)
   const top = (airLoss(8000, plan.value.airLater) - airLoss(8000, plan.value.air)) * 10
-  return `${showNumber(time, 2)} ms in 100, ${showNumber(-top, 2)} dB at 8 kHz per 10 m`
+  return `100 ms of flight take ${showNumber(100 + time, 2)} ms; ${showNumber(Math.abs(top), 2)} dB per 10 m `
+    + `${top > 0 ? 'lost' : 'gained'} at 8 kHz`
 })
 const decay = computed(() => roomDecay(plan.value))
 
@@ -66,14 +70,18 @@ function ask() {
   })
   const places = Float32Array.from(covered.value.flatMap(s => [s.place.x, s.place.y, s.place.z]))
   const cells = Float32Array.from(covered.value.flatMap(s => [s.along, s.across]))
-  worker.onmessage = (event: MessageEvent<CoverageAnswer>) => {
+  const use = (answer: CoverageAnswer) => {
     busy = false
     if (wanted) ask()
-    const { levels } = event.data
+    const { levels } = answer
     const top = levels.reduce((a, b) => Math.max(a, b), -200)
-    spread.value = event.data.spread
+    spread.value = answer.spread
     map.value = { places, cells, levels, range: [top - 30, top - 6] }
   }
+  hearFrom(worker, CoverageAnswer, use, (why) => {
+    busy = false
+    useNotices().say('error', `The coverage cannot be computed: ${why}`)
+  })
   worker.postMessage({
     places,
     radiators,
@@ -139,18 +147,12 @@ function reshape(key: string, outline: Corner[]) {
         >
           {{ t.name }}
         </button>
-        <select
-          v-model="view.lengths"
-          class="unit"
-          aria-label="Lengths in"
-        >
-          <option value="m">
-            metres
-          </option>
-          <option value="ft">
-            feet
-          </option>
-        </select>
+        <SegmentField
+          v-model:value="view.lengths"
+          label="Lengths in"
+          layout="bare"
+          :options="units"
+        />
       </div>
     </header>
     <dl>
@@ -186,18 +188,18 @@ function reshape(key: string, outline: Corner[]) {
         </dd>
       </div>
       <div>
-        <dt>By show time</dt>
+        <dt>Decay by Eyring, 125 Hz · 1 kHz · 4 kHz</dt>
+        <dd class="num">
+          {{ [1, 4, 6].map(o => showNumber(decay[o]!, 2)).join(' · ') }} s
+        </dd>
+      </div>
+      <div>
+        <dt>At show time</dt>
         <dd
           class="num"
           data-testid="later"
         >
           {{ later }}
-        </dd>
-      </div>
-      <div>
-        <dt>Decay by Eyring, 125 Hz · 1 kHz · 4 kHz</dt>
-        <dd class="num">
-          {{ [1, 4, 6].map(o => showNumber(decay[o]!, 2)).join(' · ') }} s
         </dd>
       </div>
     </dl>
@@ -234,24 +236,19 @@ function reshape(key: string, outline: Corner[]) {
         >
           Measure a distance
         </button>
-        <label
+        <CheckField
           v-if="seats.length"
-          class="row"
-        ><input
-          v-model="view.snapToSeats"
-          type="checkbox"
-        > microphones take seats</label>
-        <label class="row">Direct level, octave of
-          <select
-            v-model.number="band"
-            aria-label="Octave of the level map"
-          >
-            <option
-              v-for="f in octaveBands"
-              :key="f"
-              :value="f"
-            >{{ f }} Hz</option>
-          </select></label>
+          v-model:value="view.snapToSeats"
+          label="microphones take seats"
+        />
+        <ChoiceField
+          v-model:value="band"
+          class="octave"
+          label="Direct level, octave of"
+          name="Direct level, octave of the map"
+          layout="beside"
+          :options="octaves"
+        />
         <span
           v-if="measuring"
           class="soft"
@@ -324,13 +321,8 @@ dd {
   gap: 0.4rem 0.9rem;
   flex-wrap: wrap;
 }
-.foot label {
-  white-space: nowrap;
-}
-.foot select {
-  width: 92px;
-}
-.unit {
-  width: 88px;
+.octave {
+  grid-template-columns: auto 96px;
+  column-gap: 0.5rem;
 }
 </style>

@@ -66,7 +66,7 @@ async function remove() {
   if (await plan.removeSource(props.source)) view.thing = null
 }
 
-const c = computed(() => speedOfSound(site.plan.air.temperature))
+const c = computed(() => speedOfSound(site.plan.air))
 const near = computed(() => nearSurfaces(site.plan.room, first.value.place))
 const distances = computed(() => near.value.map(s => s.distance))
 const shelf = computed(() => startShelf(distances.value, c.value))
@@ -87,45 +87,33 @@ const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value))
     <div class="section">
       <div class="row apart">
         <h2>Source</h2>
-        <Button
+        <ActionButton
           size="small"
           text
           label="To the room"
           @click="view.thing = null"
         />
       </div>
-      <label class="name"><span class="small soft">Name</span><TextField
+      <TextField
         :value="source.name"
         label="Name"
         :maxlength="80"
         @change="plan.setSource(source.id, { name: $event })"
-      /></label>
-      <label class="name"><span class="small soft">Kind</span><select
+      />
+      <ChoiceField
+        label="Kind"
         :value="first.sheet"
-        aria-label="Kind"
-        @change="setAll({ sheet: ($event.target as HTMLSelectElement).value })"
-      >
-        <option
-          v-for="k in site.sheets"
-          :key="k.id"
-          :value="k.id"
-        >{{ k.name }}</option>
-      </select></label>
-      <label
+        :options="site.sheets.map(k => ({ value: k.id, label: k.name }))"
+        @change="setAll({ sheet: $event })"
+      />
+      <ChoiceField
         v-for="b in bands"
         :key="b.id"
-        class="name"
-      ><span class="small soft">{{ b.label }}</span><select
+        :label="b.label"
         :value="b.by"
-        :aria-label="b.label"
-        @change="setOutput(b.id, ($event.target as HTMLSelectElement).value)"
-      >
-        <option
-          v-for="o in outputs"
-          :key="o.id"
-          :value="o.id"
-        >{{ o.name }}</option>
-      </select></label>
+        :options="outputs.map(o => ({ value: o.id, label: o.name }))"
+        @change="setOutput(b.id, $event)"
+      />
       <div class="three">
         <NumberField
           label="Along"
@@ -173,7 +161,7 @@ const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value))
           @change="arrange(source.elements.length, $event)"
         />
       </div>
-      <Button
+      <ActionButton
         size="small"
         severity="secondary"
         label="Remove source"
@@ -259,10 +247,6 @@ const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value))
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 0.5rem;
-}
-.name {
-  display: grid;
-  gap: 0.1rem;
 }
 p {
   margin: 0;

@@ -6,6 +6,10 @@ import { plainQuantity } from '~~/core/units'
 const props = defineProps<{ label: string, surface: Surface }>()
 const emit = defineEmits<{ change: [surface: Surface] }>()
 const own = computed(() => typeof props.surface !== 'string')
+const finishes = [
+  ...choicesOf<string>(materialIds, id => materials[id as keyof typeof materials].name),
+  { value: 'own', label: 'Own absorption …' },
+]
 const choose = (id: string) => emit('change', id === 'own' ? [...absorptionOf(props.surface)] : (id as Surface))
 const set = (o: number, value: number) =>
   emit(
@@ -17,20 +21,13 @@ const kind = plainQuantity('', 0.05, 2)
 
 <template>
   <div>
-    <label class="labelled"><span class="small soft">{{ label }}</span>
-      <select
-        :value="own ? 'own' : surface"
-        :aria-label="label"
-        @change="choose(($event.target as HTMLSelectElement).value)"
-      >
-        <option
-          v-for="m in materialIds"
-          :key="m"
-          :value="m"
-        >{{ materials[m].name }}</option>
-        <option value="own">Own absorption …</option>
-      </select>
-    </label>
+    <ChoiceField
+      :label="label"
+      layout="beside"
+      :value="typeof surface === 'string' ? surface : 'own'"
+      :options="finishes"
+      @change="choose"
+    />
     <div
       v-if="own"
       class="octaves"
@@ -50,11 +47,6 @@ const kind = plainQuantity('', 0.05, 2)
 </template>
 
 <style scoped>
-.labelled {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  align-items: center;
-}
 .octaves {
   display: grid;
   grid-template-columns: repeat(4, 1fr);

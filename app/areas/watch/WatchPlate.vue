@@ -2,6 +2,7 @@
 import type { HistoryAnswer } from '~~/core/contract'
 import type { Change } from '~~/core/documents'
 import { parameterName, showParameter } from '~~/core/rig'
+import type { TableColumn } from '~/parts/columns'
 import { ask } from '~/utils/api'
 
 const site = useSite()
@@ -29,6 +30,26 @@ const load = async () => {
     notices.fail(error)
   }
 }
+type Logged = HistoryAnswer['log'][number]
+const time = (at: string) => new Date(at).toLocaleTimeString([], { hour12: false })
+const changeColumns: TableColumn<Change>[] = [
+  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '6rem' },
+  { id: 'who', name: 'Who', text: e => e.who, sort: e => e.who },
+  { id: 'device', name: 'Device', text: e => site.deviceName(deviceOf(e)), sort: e => site.deviceName(deviceOf(e)) },
+  {
+    id: 'setting',
+    name: 'Setting',
+    text: e => parameterName(capabilityOf(e), e.path),
+    sort: e => parameterName(capabilityOf(e), e.path),
+  },
+  { id: 'change', name: 'Old → new', width: '17rem' },
+  { id: 'origin', name: 'How', text: e => kinds[e.origin], sort: e => kinds[e.origin], pale: () => true },
+]
+const logColumns: TableColumn<Logged>[] = [
+  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '7rem' },
+  { id: 'who', name: 'Who', text: l => l.who, sort: l => l.who, width: '10rem' },
+  { id: 'what', name: 'What', text: l => l.what },
+]
 onMounted(load)
 const stop = site.onChanges(useDebounceFn(load, 400))
 onBeforeUnmount(stop)
@@ -37,6 +58,7 @@ onBeforeUnmount(stop)
 <template>
   <section
     class="plate sheet"
+    tabindex="0"
     aria-label="Plate"
   >
     <h2>What was changed, newest first</h2>
@@ -46,68 +68,27 @@ onBeforeUnmount(stop)
     >
       Nothing has been changed yet. Every edit will stand here with who made it, when, and what it was before.
     </p>
-    <table
+    <ListTable
       v-else
-      class="plain"
+      label="Changes"
+      :rows="entries"
+      :columns="changeColumns"
+      row-key="number"
+      height="46vh"
+      :lines="2"
     >
-      <thead>
-        <tr>
-          <th>When</th>
-          <th>Who</th>
-          <th>Device</th>
-          <th>Setting</th>
-          <th>Old → new</th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="e in entries"
-          :key="e.number"
-        >
-          <td class="num">
-            {{ new Date(e.at).toLocaleTimeString() }}
-          </td>
-          <td>{{ e.who }}</td>
-          <td>{{ site.deviceName(deviceOf(e)) }}</td>
-          <td>{{ parameterName(capabilityOf(e), e.path) }}</td>
-          <td>
-            <s class="soft">{{ showParameter(capabilityOf(e), e.path, e.old) }}</s> →
-            <b>{{ showParameter(capabilityOf(e), e.path, e.new) }}</b>
-          </td>
-          <td class="soft">
-            {{ kinds[e.origin] }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+      <template #change="{ row: e }">
+        <s class="soft">{{ showParameter(capabilityOf(e), e.path, e.old) }}</s> →
+        <b>{{ showParameter(capabilityOf(e), e.path, e.new) }}</b>
+      </template>
+    </ListTable>
     <h2>Log</h2>
-    <table class="plain">
-      <thead>
-        <tr>
-          <th>When</th>
-          <th>Who</th>
-          <th>What</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="l in log"
-          :key="l.id"
-        >
-          <td class="num">
-            {{ new Date(l.at).toLocaleTimeString() }}
-          </td>
-          <td>{{ l.who }}</td>
-          <td>{{ l.what }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      label="Log"
+      :rows="log"
+      :columns="logColumns"
+      row-key="id"
+      height="26vh"
+    />
   </section>
 </template>
-
-<style scoped>
-td.num {
-  text-align: left !important;
-}
-</style>

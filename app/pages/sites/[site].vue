@@ -17,7 +17,21 @@ watch(
     if (site.open && cell && !(site.sourceOf(cell.source) && site.positionOf(cell.position))) view.cell = null
   },
 )
-useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin')) })
+/** What Tab comes to first: the parts of the frame. */
+const skips = [
+  { name: 'To the ledger', to: '.ledger' },
+  { name: 'To the charts', to: '.plate' },
+  { name: 'To the inspector', to: '.inspector' },
+  { name: 'To the path', to: '.ribbon' },
+]
+function skip(to: string) {
+  const part = document.querySelector<HTMLElement>(to)
+  part?.querySelector<HTMLElement>('[tabindex="0"], button, input, [role="combobox"]')?.focus()
+}
+useHead({
+  title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin')),
+  htmlAttrs: { class: 'framed' },
+})
 </script>
 
 <template>
@@ -34,19 +48,31 @@ useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin'
     class="frame"
   >
     <TopRail />
+    <nav
+      class="skips"
+      aria-label="Skip to"
+    >
+      <a
+        v-for="s in skips"
+        :key="s.to"
+        href="#"
+        @click.prevent="skip(s.to)"
+      >{{ s.name }}</a>
+    </nav>
+    <ActionBar />
     <LedgerPanel />
-    <SitePlate v-if="view.area === 'site'" />
-    <RigPlate v-else-if="view.area === 'rig'" />
-    <WatchPlate v-else-if="view.area === 'watch'" />
-    <InputsPanel v-else-if="view.inputs && view.area === 'listen'" />
+    <LazySitePlate v-if="view.area === 'site'" />
+    <LazyRigPlate v-else-if="view.area === 'rig'" />
+    <LazyWatchPlate v-else-if="view.area === 'watch'" />
+    <LazyInputsPanel v-else-if="view.inputs && view.area === 'listen'" />
     <PlateView v-else />
     <aside
       class="inspector"
       :class="{ open: view.drawer === 'inspector' }"
       aria-label="Inspector"
     >
-      <ShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
-      <SiteInspector v-else-if="view.area === 'site'" />
+      <LazyShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
+      <LazySiteInspector v-else-if="view.area === 'site'" />
       <ListenInspector v-else />
     </aside>
     <PathRibbon />
@@ -54,16 +80,16 @@ useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin'
       class="drawers"
       aria-label="Drawers"
     >
-      <Button
+      <ActionButton
         size="small"
         severity="secondary"
-        label="Show ledger"
+        :label="view.drawer === 'ledger' ? 'Close the ledger' : 'Show ledger'"
         @click="view.drawer = view.drawer === 'ledger' ? null : 'ledger'"
       />
-      <Button
+      <ActionButton
         size="small"
         severity="secondary"
-        label="Show inspector"
+        :label="view.drawer === 'inspector' ? 'Close the inspector' : 'Show inspector'"
         @click="view.drawer = view.drawer === 'inspector' ? null : 'inspector'"
       />
     </nav>
@@ -75,6 +101,8 @@ useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin'
       The server does not answer. What you see is kept; edits and takes wait until it is back.
     </p>
     <CommandPalette :commands="commands" />
+    <KeySheet :commands="commands" />
+    <AgreementDialog />
   </main>
   <main
     v-else
@@ -88,12 +116,17 @@ useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin'
 .frame {
   height: 100dvh;
   display: grid;
-  grid-template: 50px minmax(0, 1fr) 104px / 306px minmax(0, 1fr) 326px;
-  grid-template-areas: 'rail rail rail' 'ledger plate inspector' 'ribbon ribbon ribbon';
-  overflow: hidden;
+  grid-template: 50px auto minmax(0, 1fr) 104px / 306px minmax(0, 1fr) 326px;
+  grid-template-areas: 'rail rail rail' 'ledger actions inspector' 'ledger plate inspector' 'ribbon ribbon ribbon';
+  /* nothing in it may move the frame, not even what takes the focus */
+  overflow: clip;
+  position: relative;
 }
 .frame > :nth-child(1) {
   grid-area: rail;
+}
+.frame > :deep(.actions) {
+  grid-area: actions;
 }
 .frame > :deep(.ledger) {
   grid-area: ledger;
@@ -126,20 +159,36 @@ useHead({ title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin'
   z-index: 40;
   margin: 0;
 }
+.skips {
+  position: fixed;
+  z-index: 60;
+  top: 4px;
+  left: 4px;
+}
+.skips a:not(:focus) {
+  position: absolute;
+  clip-path: inset(50%);
+}
+.skips a:focus {
+  background: var(--accent);
+  color: var(--accent-ink);
+  padding: 0.6rem 1rem;
+  display: inline-block;
+}
 .drawers {
   display: none;
 }
 @media (max-width: 1100px) {
   .frame {
-    grid-template: 50px minmax(0, 1fr) 112px / minmax(0, 1fr);
-    grid-template-areas: 'rail' 'plate' 'ribbon';
+    grid-template: 50px auto minmax(0, 1fr) 112px / minmax(0, 1fr);
+    grid-template-areas: 'rail' 'actions' 'plate' 'ribbon';
   }
   .frame > :deep(.ledger),
   .inspector {
     display: none;
     position: fixed;
-    top: 50px;
-    bottom: 0;
+    top: 94px;
+    bottom: 112px;
     z-index: 30;
     width: min(340px, 92vw);
   }

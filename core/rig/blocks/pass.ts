@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { classical, families, type Family } from '../../dsp'
+import { besselNorms, classical, families, type BesselNorm, type Family } from '../../dsp'
 import { showFrequency } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
 
@@ -13,6 +13,8 @@ export const PassCapability = v.strictObject({
   /** The orders (6 dB an octave each) of every family that it has. */
   orders: v.strictObject(orders as Record<Family, v.OptionalSchema<v.ArraySchema<typeof order, undefined>, undefined>>),
   frequency: Range,
+  /** What the frequency of its Bessel filters means; their level of -3 dB unless it says another. */
+  bessel: v.optional(v.picklist(besselNorms)),
 })
 export type PassCapability = v.InferOutput<typeof PassCapability>
 
@@ -30,7 +32,14 @@ const familyNames: Record<Family, string> = {
   'linkwitz-riley': 'Linkwitz–Riley',
   'bessel': 'Bessel',
 }
-export const familyName = (family: Family): string => familyNames[family]
+const normNames: Record<BesselNorm, string> = {
+  magnitude: '−3 dB at its frequency',
+  delay: 'delay of its frequency',
+  phase: 'phase of its frequency',
+}
+/** A family's name; of Bessel with what its frequency means to this device. */
+export const familyName = (family: Family, { bessel = 'magnitude' }: Pick<PassCapability, 'bessel'> = {}): string =>
+  family === 'bessel' ? `${familyNames.bessel} (${normNames[bessel]})` : familyNames[family]
 
 function checkKind({ orders }: PassCapability, { family, order }: Pass, name: string) {
   const offered = orders[family]
@@ -61,9 +70,9 @@ export const pass = defineBlock({
     return { ...wish, frequency: within(wish.frequency, capability.frequency, showFrequency, `${name} frequency`) }
   },
   show: ({ on, family, order, frequency }) =>
-    on ? `${familyName(family)} ${6 * order} dB/oct at ${showFrequency(frequency)}` : 'off',
-  part: ({ on, family, order, frequency }, { side }, rate) =>
-    on ? { sections: classical(family, side, order, frequency, rate) } : {},
+    on ? `${familyNames[family]} ${6 * order} dB/oct at ${showFrequency(frequency)}` : 'off',
+  part: ({ on, family, order, frequency }, { side, bessel }, rate) =>
+    on ? { sections: classical(family, side, order, frequency, rate, bessel) } : {},
   stales: (from, to) => from.on || to.on,
   louder: (from, to) => (from.on || to.on ? 6 : -Infinity),
   fields: {
@@ -72,7 +81,7 @@ export const pass = defineBlock({
     family: {
       kind: 'choice',
       name: 'family',
-      options: c => families.filter(f => c.orders[f]?.length).map(id => ({ id, name: familyName(id) })),
+      options: c => families.filter(f => c.orders[f]?.length).map(id => ({ id, name: familyName(id, c) })),
     },
     order: {
       kind: 'choice',

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import type { Drawn } from './traces'
+
+/** The code of the lines, opened on wish: what each way of drawing means, and every line in view by its name. */
+defineProps<{ drawn: readonly Drawn[] }>()
+const dashes = ['', '7 3', '2 3', '9 3 2 3', '4 4']
+const code = [
+  { name: 'measured now', width: 3, dash: '' },
+  { name: 'kept', width: 1.4, dash: '' },
+  { name: 'predicted, not measured', width: 2.4, dash: '3 3' },
+]
+</script>
+
+<template>
+  <PopButton
+    label="Key"
+    name="Key of the lines"
+    title="What the lines mean"
+  >
+    <div class="key">
+      <p
+        v-for="c in code"
+        :key="c.name"
+      >
+        <svg
+          viewBox="0 0 40 10"
+          aria-hidden="true"
+        ><path
+          d="M0 5H40"
+          :stroke-width="c.width"
+          :stroke-dasharray="c.dash"
+          stroke="var(--ink)"
+        /></svg>{{ c.name }}
+      </p>
+      <p class="soft small">
+        The colour is the source’s, the dash of a measured line the position’s; pale where coherence is too low to
+        trust it. A calm band is the spread of an average, or where 95 of 100 measurements lie.
+      </p>
+      <p
+        v-for="d in drawn"
+        :key="d.id"
+        data-key-line
+      >
+        <svg
+          viewBox="0 0 40 10"
+          aria-hidden="true"
+        ><path
+          d="M0 5H40"
+          :stroke-width="d.strong ? 3 : 1.4"
+          :stroke-dasharray="d.predicted ? '3 3' : dashes[d.dash % dashes.length]"
+          :stroke="`var(--hue-${d.hue})`"
+        /></svg>{{ d.name }}
+      </p>
+    </div>
+  </PopButton>
+</template>
+
+<style scoped>
+.key {
+  display: grid;
+  gap: 0.3rem;
+  width: 260px;
+}
+p {
+  margin: 0;
+}
+svg {
+  width: 40px;
+  height: 10px;
+  margin-right: 0.6rem;
+}
+</style>

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import type { Drawn } from './traces'
+import { fractionalOctaves } from '~~/core/measure'
+
+/** Levels of the last twenty seconds, newest at the top. */
+defineProps<{ drawn: Drawn | null }>()
+const listen = useListen()
+const bands = fractionalOctaves(24, 16, 20_000)
+const rows = 200
+const seconds = 20
+const levels = shallowRef(new Float32Array(rows * bands.length).fill(-90))
+let top = -30
+let last = 0
+watch(
+  () => listen.spectrum,
+  (now) => {
+    if (!now || performance.now() - last < ((seconds * 1000) / rows) * 0.9) return
+    last = performance.now()
+    top = Math.max(
+      top - 0.05,
+      now.microphone.reduce((a, b) => Math.max(a, b), -80),
+    )
+    const next = new Float32Array(levels.value.length)
+    next.set(levels.value.subarray(0, -bands.length), bands.length)
+    now.microphone.forEach((v, k) => {
+      next[k] = Math.max(-90, v - top)
+    })
+    levels.value = next
+  },
+)
+</script>
+
+<template>
+  <DepthChart
+    name="Spectrogram"
+    unit="dB"
+    :columns="bands.length"
+    :levels="levels"
+    :floor="-70"
+    :low="bands[0]!.middle"
+    :high="bands[bands.length - 1]!.middle"
+    :from="0"
+    :to="seconds"
+  />
+</template>

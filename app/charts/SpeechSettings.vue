@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { bandLevelOf, fractionalOctaves, speechOctaves, speechSpectrum } from '~~/core/measure'
+import { plainQuantity, showFrequency } from '~~/core/units'
+
+/** Levels of speech and noise at the listener that speech transmission is told for. */
+const listen = useListen()
+const notices = useNotices()
+const calibration = useCalibration()
+const { settings: s } = storeToRefs(useCharts())
+const rows = ['speech', 'noise'] as const
+const kinds = choicesOfNames({ room: 'of the room alone', levels: 'with speech and noise' })
+const octaveRows = speechOctaves.map((f, k) => ({ f, k }))
+const columns = [
+  { id: 'f', name: 'dB at the listener', text: (o: { f: number }) => showFrequency(o.f) },
+  ...rows.map(id => ({ id, name: id })),
+]
+const least = -20
+const most = 140
+/** Male speech of 60 dB(A), as loud as a normal voice at 1 m; a quiet room. */
+const usual = () => ({ speech: speechSpectrum.map(l => Math.round(60 + l)), noise: Array<number>(7).fill(30) })
+
+function set(row: (typeof rows)[number], octave: number, level: number) {
+  if (!(level >= least && level <= most))
+    return notices.say('warn', `A level at the listener is ${least} to ${most} dB. Nothing was changed.`)
+  const levels = s.value.speechLevels!
+  s.value.speechLevels = { ...levels, [row]: levels[row].map((l, k) => (k === octave ? level : l)) }
+}
+/** What the microphone hears now, when nothing of ours plays. */
+function measureNoise() {
+  const { spectrum } = listen
+  if (!spectrum) return notices.say('warn', 'Nothing is measured yet: start listening, then press again.')
+  if (listen.noise) return notices.say('warn', 'The test signal plays: stop it, and let the room grow quiet first.')
+  if (!calibration.value)
+    return notices.say('warn', 'The microphone is not calibrated, so its level in dB is not known: see Sound level.')
+  const bands = fractionalOctaves(24, 16, 20_000)
+  const noise = fractionalOctaves(1, 125, 8000).map(octave =>
+    Math.round(10 * (bandLevelOf(spectrum.microphone, bands, octave) + calibration.value)) / 10)
+  s.value.speechLevels = { ...s.value.speechLevels!, noise }
+}
+</script>
+
+<template>
+  <ChoiceField
+    label="Speech transmission"
+    layout="beside"
+    :value="s.speechLevels ? 'levels' : 'room'"
+    :options="kinds"
+    @change="s.speechLevels = $event === 'levels' ? usual() : null"
+  />
+  <template v-if="s.speechLevels">
+    <FigureTable
+      label="dB at the listener"
+      :rows="octaveRows"
+      :columns="columns"
+      :row-key="o => o.f"
+    >
+      <template
+        v-for="row in rows"
+        #[row]="{ row: octave }"
+        :key="row"
+      >
+        <NumberField
+          layout="bare"
+          :label="`${row === 'speech' ? 'Speech' : 'Noise'} at ${showFrequency(octave.f)}`"
+          :value="s.speechLevels[row][octave.k]!"
+          v-bind="plainQuantity('dB', 1, 1)"
+          @change="set(row, octave.k, $event)"
+        />
+      </template>
+    </FigureTable>
+    <ActionButton
+      size="small"
+      severity="secondary"
+      label="Noise as heard now"
+      @click="measureNoise"
+    />
+  </template>
+</template>

@@ -1,0 +1,133 @@
+import { multiply, standardGrid, unity, type Curve } from '~~/core/dsp'
+import { fewBlocks, smooth } from '~~/core/measure'
+import type { Take } from '~~/core/documents'
+import { partOf, predict, staleness } from '~~/core/rig'
+import type { Drawn } from '~/charts/traces'
+
+/**
+ * Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now,
+ * predicted by the draft.
+ */
+export function useDrawn() {
+  const site = useSite()
+  const view = useView()
+  const listen = useListen()
+  const engine = useEngine()
+  const takes = useTakes()
+  const charts = useCharts()
+  const sets = useSets()
+  const corrections = useCorrections()
+  const inputs = useInputs()
+  const source = computed(() => site.sourceOf(view.cell?.source))
+  const position = computed(() => site.positionOf(view.cell?.position))
+  /**
+   * Smoothed curves of further measurements, by what came from the analysis; begun anew when anything about
+   * them changes.
+   */
+  const further = computed(() => {
+    void [view.smoothing, charts.settings.complexSmoothing, corrections.interfaceText, inputs.inputs]
+    return new WeakMap<object, Curve>()
+  })
+  const smoothing = (curve: Parameters<typeof smooth>[0]) =>
+    smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
+  const trimmed = computed(() => {
+    if (!listen.curve || !listen.trim) return listen.curve
+    const gain = 10 ** (listen.trim / 20)
+    return { ...listen.curve, re: listen.curve.re.map(v => v * gain), im: listen.curve.im.map(v => v * gain) }
+  })
+  const now = computed(() => trimmed.value && smoothing(trimmed.value))
+
+  const heldPart = computed(() => {
+    const from = site.feedFrom()
+    return source.value && from ? partOf(site.heldRig, from, source.value.id) : null
+  })
+  /** What the drafts will do to what sounds now, when they differ for the picked source. */
+  const ahead = computed(() => {
+    const then = heldPart.value
+    if (!then || !source.value) return null
+    const { settings } = staleness(then, site.draftRig, source.value.id)
+    if (!settings.length) return null
+    const sounding = { curve: unity(standardGrid), delay: 0, then, source: source.value.id, only: null }
+    return predict(sounding, site.draftRig, settings)
+  })
+  const lookOf = (take: Take) => ({
+    hue: take.hue ?? site.sourceOf(take.source)?.hue ?? 0,
+    dash: site.positionOf(take.position)?.dash ?? 0,
+  })
+
+  const drawn = computed<Drawn[]>(() => {
+    const list: Drawn[] = []
+    for (const { take, curve, data } of takes.measured) {
+      list.push({
+        ...lookOf(take),
+        id: take.id,
+        still: 'kept',
+        name: takes.shortName(take),
+        predicted: false,
+        strong: false,
+        curve,
+        inverted: view.inverted.includes(take.id),
+        harmonics: data.harmonics,
+        response: data.impulse,
+        delay: take.timing.delay,
+      })
+    }
+    for (const { take, curve } of takes.predicted) {
+      list.push({
+        ...lookOf(take),
+        id: `${take.id}-p`,
+        name: `${takes.shortName(take)} predicted`,
+        predicted: true,
+        strong: !now.value,
+        curve,
+      })
+    }
+    list.push(...takes.made)
+    if (!source.value || !position.value) return list
+    const at = listen.front ? sets.placeOf(listen.front) : position.value
+    const look = { hue: source.value.hue, dash: at?.dash ?? 0 }
+    const elsewhere = at && at.id !== position.value.id ? `${at.name} ` : `${source.value.name} `
+    for (const m of sets.able) {
+      const frame = listen.frames[m.id]
+      const p = sets.placeOf(m)
+      if (!frame?.curve || !p || m.id === listen.front?.id) continue
+      const curve
+        = further.value.get(frame.curve) ?? smoothing(corrections.corrected(listen.curveOf(frame)!, m.microphone))
+      further.value.set(frame.curve, curve)
+      list.push({
+        hue: source.value.hue,
+        dash: p.dash,
+        id: `other-${m.id}`,
+        still: 'slow',
+        name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`,
+        predicted: false,
+        strong: false,
+        curve,
+      })
+    }
+    if (now.value) {
+      list.push({
+        ...look,
+        id: 'live',
+        name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`,
+        predicted: false,
+        strong: true,
+        curve: now.value,
+        young: listen.blocks < fewBlocks && engine.length !== 'multi',
+        response: listen.impulse,
+        delay: listen.delay,
+      })
+      if (ahead.value && trimmed.value)
+        list.push({
+          ...look,
+          id: 'ahead',
+          name: ahead.value.unforeseen.length ? 'draft predicted, in part' : 'draft predicted',
+          predicted: true,
+          strong: true,
+          curve: smoothing(multiply(trimmed.value, ahead.value.curve)),
+        })
+    }
+    return list
+  })
+  return { source, position, drawn, live: now }
+}

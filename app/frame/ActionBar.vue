@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import { signalNames } from '~~/core/dsp'
+
+/** What is done most, above the plate in every area: the noise, Find, Take, Sweep, and what is running. */
+const view = useView()
+const listen = useListen()
+const keys = useKeys()
+const sweep = useSweep()
+const sets = useSets()
+const inputs = useInputs()
+
+const busy = computed(() => sweep.state !== 'idle')
+const minus = (n: number) => `${n}`.replace('-', '−')
+const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.kind === 'pulses')
+/** Which microphones are heard; what stands behind the average is with its numbers. */
+const running = computed(() => {
+  const { front } = listen
+  if (!listen.running || !front) return 'Nothing is measured'
+  const others = sets.able.length - 1
+  const heard = `${inputs.labelOf(front.microphone)}${others ? ` and ${others} more` : ''}`
+  return listen.searching ? `${heard}: looking for the arrival` : heard
+})
+const why = computed(() => {
+  if (!view.cell) return 'Pick a cell in the ledger first'
+  if (!listen.curve) return 'Nothing is measured yet'
+  return `Keep this measurement: curve, impulse response, settings${keys.sign('take')}`
+})
+</script>
+
+<template>
+  <section
+    class="actions"
+    aria-label="Measure"
+  >
+    <ActionButton
+      size="small"
+      :label="listen.noise ? 'Stop noise' : 'Start noise'"
+      :severity="listen.noise ? 'secondary' : undefined"
+      :title="`${signalNames[listen.signal.kind]} on or off${keys.sign('noise')}`"
+      data-testid="noise"
+      @click="listen.turnNoise(!listen.noise)"
+    />
+    <SliderField
+      v-model:value="listen.noiseLevel"
+      class="level"
+      label="Level"
+      name="Noise level in dBFS"
+      title="Level of the noise"
+      :min="-50"
+      :max="-6"
+      :show="v => `${minus(v)} dBFS${asPeak ? ' peak' : ''}`"
+    />
+    <span class="gap" />
+    <ActionButton
+      size="small"
+      label="Take"
+      :severity="listen.curve ? undefined : 'secondary'"
+      :loading="listen.taking"
+      :disabled="!listen.curve"
+      :title="why"
+      data-testid="take"
+      @click="listen.take()"
+    />
+    <ActionButton
+      v-if="busy"
+      size="small"
+      severity="danger"
+      label="Stop sweep"
+      @click="sweep.stop()"
+    />
+    <ActionButton
+      v-else
+      size="small"
+      severity="secondary"
+      label="Sweep"
+      :title="`Sweep this cell: response, noise and distortion in one${keys.sign('sweep')}`"
+      data-testid="sweep-one"
+      @click="sweep.one()"
+    />
+    <ActionButton
+      size="small"
+      severity="secondary"
+      label="Find"
+      aria-label="Find arrival"
+      :title="`Find the arrival anew${keys.sign('find')}`"
+      :disabled="!listen.running"
+      @click="listen.find()"
+    />
+    <ActionButton
+      size="small"
+      severity="secondary"
+      label="Restart"
+      aria-label="Restart average"
+      :title="`Begin the average anew${keys.sign('restart')}`"
+      :disabled="!listen.running"
+      @click="listen.restart()"
+    />
+    <progress
+      v-if="busy"
+      :value="sweep.state === 'sweeping' ? sweep.done : 0"
+      max="1"
+      aria-label="Sweep"
+    />
+    <span
+      v-else
+      class="running small soft"
+      data-testid="running"
+    >{{ running }}</span>
+  </section>
+</template>
+
+<style scoped>
+.actions {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  min-width: 0;
+  padding: 0.3rem 0.6rem;
+  border-bottom: 1px solid var(--rule);
+  background: var(--panel);
+}
+.actions :deep(button) {
+  white-space: nowrap;
+  flex: none;
+}
+.level {
+  width: 190px;
+}
+.gap {
+  flex: 0 1 0.6rem;
+}
+.running {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+progress {
+  flex: 1;
+  min-width: 40px;
+  accent-color: var(--accent);
+}
+@media (max-width: 700px) {
+  .actions {
+    flex-wrap: wrap;
+  }
+}
+</style>

@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
+import { equal, quantities } from '~~/core/units'
+import { useStrip, type Setting } from '~/areas/shape/useStrip'
+import type { RibbonBlock } from '~/frame/useRibbon'
+
+/** What is done most to a block of the path, without leaving it: mute, gain, delay, polarity; or its crosspoint. */
+const props = defineProps<{ block: RibbonBlock }>()
+const emit = defineEmits<{ more: [] }>()
+const site = useSite()
+const { device, settings, set } = useStrip(() => ({
+  device: props.block.edits?.device ?? props.block.point!.device,
+  strip: props.block.edits?.strip ?? '',
+}))
+const frequent = ['mute', 'gain', 'delay', 'polarity']
+const shown = computed(() => settings.value.filter(s => frequent.includes(s.parameter.kind.kind)))
+
+/** The crosspoint as a setting of its device. */
+function settingOf(path: ParameterPath): Setting | null {
+  const parameter = device.value && parametersOf(device.value.capability).get(path)
+  if (!parameter) return null
+  const { id, capability } = device.value!
+  const held = site.held(id)
+  const draft = valueAt(capability, site.draft(id), path)
+  const has = held && valueAt(capability, held, path)
+  const by = site.byOf(`settings/${id}`, path)
+  return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
+}
+const point = computed(() => props.block.point && settingOf(props.block.point.path))
+const level = computed(() => (typeof point.value?.draft === 'number' ? point.value.draft : null))
+</script>
+
+<template>
+  <div class="acts">
+    <b>{{ block.title }}</b>
+    <template v-if="point">
+      <CheckField
+        label="connected"
+        :value="level !== null"
+        @change="set(point, $event ? 0 : null)"
+      />
+      <NumberField
+        v-if="level !== null"
+        label="Level of the crosspoint"
+        :value="level"
+        :held="typeof point.held === 'number' ? point.held : null"
+        :by="point.by"
+        v-bind="quantities.level"
+        @change="set(point, $event)"
+      />
+    </template>
+    <template v-else>
+      <BlockFields
+        v-for="s in shown"
+        :key="s.parameter.path"
+        :setting="s"
+        :sample-rate="device?.capability.sampleRate ?? 48000"
+        @change="set(s, $event)"
+      />
+      <p
+        v-if="!shown.length"
+        class="soft small"
+      >
+        Nothing of this block is set by hand.
+      </p>
+      <ActionButton
+        size="small"
+        text
+        label="All of it in Shape"
+        @click="emit('more')"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.acts {
+  display: grid;
+  gap: 0.5rem;
+  width: 210px;
+}
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+/** What a site that was never measured begins with: three steps, each with the button that does it. */
+const site = useSite()
+const view = useView()
+const listen = useListen()
+const takes = useTakes()
+const first = computed(() => {
+  const [source, position] = [site.sources[0], site.positions[0]]
+  return source && position ? { source, position } : null
+})
+const steps = computed(() => [
+  {
+    done: !!view.cell,
+    what: 'Pick a cell: a loudspeaker, and where the microphone stands',
+    act: first.value ? `${first.value.source.name} at ${first.value.position.name}` : 'Draw them in Site',
+    run: () => {
+      if (first.value) view.cell = { source: first.value.source.id, position: first.value.position.id }
+      else view.area = 'site'
+    },
+  },
+  {
+    done: listen.noise && !!listen.curve,
+    what: 'Let it play: quietly first, up to the level set',
+    act: 'Start the noise',
+    run: () => void listen.turnNoise(true),
+  },
+  { done: false, what: 'When the line stands still, keep it', act: 'Keep it', run: () => listen.take() },
+])
+/** The step that comes next; those after it wait. */
+const next = computed(() => steps.value.findIndex(s => !s.done))
+</script>
+
+<template>
+  <ol
+    v-if="!takes.all.length"
+    aria-label="First steps"
+    data-testid="first-steps"
+  >
+    <li
+      v-for="(s, n) in steps"
+      :key="s.what"
+      :class="{ done: s.done, now: n === next }"
+      :aria-current="n === next ? 'step' : undefined"
+    >
+      <b class="num">{{ s.done ? '✓' : n + 1 }}</b>
+      <span class="small">{{ s.what }}</span>
+      <ActionButton
+        v-if="n === next"
+        size="small"
+        :label="s.act"
+        :disabled="n === 2 && !listen.curve"
+        @click="s.run"
+      />
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+ol {
+  list-style: none;
+  display: flex;
+  gap: 0.6rem;
+  margin: 0.3rem 0.6rem 0.2rem 0;
+  padding: 0;
+}
+li {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  padding: 0.35rem 0.6rem;
+  border: 1px solid var(--rule);
+  color: var(--ink-soft);
+}
+li.now {
+  flex: 1.9;
+  border-color: var(--accent);
+  color: var(--ink);
+}
+li span {
+  flex: 1;
+  line-height: 1.2;
+}
+@media (max-width: 700px) {
+  li:not(.now) {
+    display: none;
+  }
+}
+</style>

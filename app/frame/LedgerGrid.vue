@@ -1,0 +1,226 @@
+<script setup lang="ts">
+import type { CellState, LedgerCell, LedgerRow } from './useLedger'
+
+/** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. */
+const view = useView()
+const site = useSite()
+const listen = useListen()
+const rows = useLedger()
+const words: Record<CellState, string> = {
+  empty: 'not measured yet',
+  fresh: 'measured, settings unchanged',
+  stale: 'stale: a setting on its path changed',
+}
+const idOf = (r: LedgerRow, c: LedgerCell) => `${r.source.id}/${c.position.id}`
+const said = (r: LedgerRow, c: LedgerCell) => {
+  const count = c.count ? `${c.state === 'stale' ? '~' : ''}${c.count}: ` : ''
+  const state = c.state === 'empty' && c.count ? 'curves are kept here, none was measured here' : words[c.state]
+  return `${count}${r.source.name} at ${c.position.name}: ${state}`
+}
+
+/** A plain click picks the cell; with Shift, Ctrl or Cmd, or while laying over, its newest take is laid over. */
+function pick(event: MouseEvent, r: LedgerRow, c: LedgerCell) {
+  if (event.shiftKey || event.ctrlKey || event.metaKey || view.layingOver) return view.toggleOverlay(idOf(r, c))
+  view.cell = { source: r.source.id, position: c.position.id }
+  view.strip = null
+  view.drawer = null
+}
+
+/** The cell that Tab comes to: the one that was walked to last, else the picked one, else the first. */
+const walked = ref<string | null>(null)
+const stop = computed(() => {
+  const all = rows.value.flatMap(r => r.cells.map(c => ({ id: idOf(r, c), picked: c.picked })))
+  return (all.find(c => c.id === walked.value) ?? all.find(c => c.picked) ?? all[0])?.id
+})
+const steps: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+  Home: [0, -Infinity],
+  End: [0, Infinity],
+}
+const clamp = (v: number, length: number) => Math.max(0, Math.min(length - 1, v))
+async function walk(event: KeyboardEvent, row: number, column: number) {
+  const step = steps[event.key]
+  if (!step) return
+  event.preventDefault()
+  const grid = (event.currentTarget as HTMLElement).closest('[role="grid"]')!
+  const r = rows.value[clamp(row + step[0], rows.value.length)]!
+  walked.value = idOf(r, r.cells[clamp(column + step[1], r.cells.length)]!)
+  await nextTick()
+  grid.querySelector<HTMLElement>(`[data-cell="${walked.value}"]`)?.focus()
+}
+</script>
+
+<template>
+  <div
+    class="scroll"
+    role="grid"
+    aria-label="Sources by positions"
+    :aria-colcount="site.positions.length + 1"
+  >
+    <div
+      role="row"
+      class="line"
+    >
+      <span
+        role="columnheader"
+        class="corner"
+      ><span class="silent">Source</span></span>
+      <span
+        v-for="p in site.positions"
+        :key="p.id"
+        role="columnheader"
+        class="over"
+        :title="p.name"
+      ><span>{{ p.name }}</span></span>
+    </div>
+    <div
+      v-for="(r, i) in rows"
+      :key="r.source.id"
+      role="row"
+      class="line"
+      :style="{ '--hue': `var(--hue-${r.source.hue})` }"
+    >
+      <span
+        role="rowheader"
+        class="source"
+        :title="r.source.name"
+      ><i class="dot" /><span>{{ r.source.name }}</span></span>
+      <span
+        v-for="(c, k) in r.cells"
+        :key="c.position.id"
+        role="gridcell"
+        :aria-selected="c.picked"
+      >
+        <button
+          class="ledger-cell cell"
+          :class="[
+            c.state,
+            { picked: c.picked, live: c.picked && listen.curve, overlaid: view.overlaid.includes(idOf(r, c)) },
+          ]"
+          :data-cell="idOf(r, c)"
+          :data-state="c.state"
+          :aria-label="said(r, c)"
+          :title="said(r, c)"
+          :aria-pressed="c.picked"
+          :tabindex="idOf(r, c) === stop ? 0 : -1"
+          @click="pick($event, r, c)"
+          @keydown="walk($event, i, k)"
+          @focus="walked = idOf(r, c)"
+        >
+          <template v-if="c.count">
+            {{ c.state === 'stale' ? '~' : '' }}{{ c.count }}
+          </template>
+        </button>
+      </span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.scroll {
+  overflow: auto;
+  max-height: 54vh;
+  position: relative;
+  padding: 0 2px 3px 0;
+}
+.line {
+  display: flex;
+  width: max-content;
+}
+.line:first-child {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: var(--panel);
+}
+.corner,
+.source {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  width: 104px;
+  flex: none;
+  background: var(--panel);
+}
+.source {
+  display: flex;
+  align-items: center;
+  gap: 0.35rem;
+  padding-right: 0.35rem;
+}
+.source span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.silent {
+  position: absolute;
+  clip-path: inset(50%);
+}
+.dot {
+  flex: none;
+  width: 9px;
+  height: 9px;
+  border-radius: 50%;
+  background: var(--hue);
+}
+.over {
+  width: 34px;
+  flex: none;
+  height: 92px;
+  overflow: hidden;
+  display: flex;
+  align-items: flex-end;
+  justify-content: center;
+  padding-bottom: 4px;
+}
+.over span {
+  writing-mode: vertical-rl;
+  transform: rotate(180deg);
+  max-height: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: 0.88rem;
+  color: var(--ink-soft);
+}
+.cell {
+  width: 32px;
+  height: 32px;
+  margin: 1px;
+  color: var(--ink);
+  font:
+    600 0.9rem 'Atkinson Hyperlegible Mono Variable',
+    monospace;
+  cursor: pointer;
+  padding: 0;
+}
+.cell.picked {
+  outline: 2px solid var(--ink);
+  outline-offset: -2px;
+  border-style: solid;
+}
+.cell.live {
+  box-shadow: inset 0 -6px 0 var(--hue);
+}
+.cell.overlaid {
+  outline: 2px dashed var(--hue);
+  outline-offset: -3px;
+}
+.cell:focus-visible {
+  outline: 3px solid var(--accent);
+  outline-offset: -2px;
+}
+@media (pointer: coarse) {
+  .cell {
+    width: 44px;
+    height: 44px;
+  }
+  .over {
+    width: 46px;
+  }
+}
+</style>

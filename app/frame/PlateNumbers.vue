@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { speedOfSound } from '~~/core/acoustics'
+import { fewBlocks } from '~~/core/measure'
+import { showNumber } from '~~/core/units'
+
+/** The numbers people act on, large: arrival, distance, trust, blocks. */
+const site = useSite()
+const view = useView()
+const listen = useListen()
+const charts = useCharts()
+const sets = useSets()
+/** Where these numbers are from, when that is not the picked cell. */
+const elsewhere = computed(() => {
+  const at = listen.front && sets.placeOf(listen.front)
+  return at && at.id !== view.cell?.position ? at.name : null
+})
+
+const electronics = computed(() => listen.electronics())
+const shown = computed(() => {
+  const a = listen.arrival
+  if (!a || !site.open || !listen.curve) return null
+  const metres = (a.time - electronics.value) * speedOfSound(site.plan.air)
+  return {
+    ms: showNumber(a.time * 1000, 2),
+    metres: showNumber(metres, 2),
+    electronics: showNumber(electronics.value * 1000, 2),
+    turned: a.polarity === -1,
+    off: Math.abs(a.time - listen.delay) > 0.001,
+  }
+})
+const trust = computed(() => {
+  const c = listen.curve
+  if (!c || listen.blocks < fewBlocks) return null
+  const inBand = [...c.frequencies.keys()].filter(k => c.frequencies[k]! > 60 && c.frequencies[k]! < 16_000)
+  return Math.round((100 * inBand.filter(k => c.coherence![k]! >= charts.settings.trust).length) / inBand.length)
+})
+</script>
+
+<template>
+  <div
+    v-if="listen.curve"
+    class="numbers"
+  >
+    <div
+      v-if="!shown"
+      data-testid="no-arrival"
+    >
+      <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
+      <span class="small warn">{{
+        listen.assumed ? 'from the plan: no arrival stands out' : 'no arrival stands out now'
+      }}</span>
+    </div>
+    <div
+      v-else
+      data-testid="arrival"
+    >
+      <span class="big num">{{ shown.ms }}</span> ms
+      <span class="soft small">arrival<b v-if="elsewhere"> at {{ elsewhere }}</b>{{
+        shown.off ? ', moved: find it again' : ''
+      }}{{ shown.turned ? ', polarity turned' : '' }}</span>
+    </div>
+    <div
+      v-if="shown"
+      data-testid="distance"
+      :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`"
+    >
+      <span class="big num">{{ shown.metres }}</span> m
+      <span class="soft small">of air, after {{ shown.electronics }} ms electronics</span>
+    </div>
+    <div data-testid="trust">
+      <span class="big num">{{ trust ?? '–' }}</span> %
+      <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
+      }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
+        v-if="listen.gaps.poor"
+      >, {{ listen.gaps.poor }} as disturbed</template></span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.numbers {
+  display: flex;
+  gap: 1.3rem;
+}
+.numbers > div {
+  white-space: nowrap;
+}
+.numbers .small {
+  display: block;
+}
+.warn {
+  color: var(--warn);
+}
+</style>

@@ -1,0 +1,204 @@
+<script setup lang="ts">
+import { nearestNote, standardGrid } from '~~/core/dsp'
+import { distance, octaveBands, roomAreas, speedOfSound } from '~~/core/acoustics'
+import { roomDecay } from '~~/core/documents'
+import { showFrequency, showLevel, showNumber } from '~~/core/units'
+import { chartKinds } from '~/charts/registry'
+import { stripOf } from '~/charts/strip'
+import { magnitudeTrace } from '~/charts/traces'
+
+const site = useSite()
+const view = useView()
+const listen = useListen()
+const charts = useCharts()
+const length = useLength()
+const { source, position, drawn } = useDrawn()
+const cursor = ref<number | null>(null)
+const pinned = ref<number | null>(null)
+const title = computed(() =>
+  source.value && position.value ? `${source.value.name} at ${position.value.name}` : 'No cell picked',
+)
+
+const readout = computed(() => {
+  const k = cursor.value
+  const d = drawn.value.find(t => t.id === 'live') ?? drawn.value.at(-1)
+  if (k === null || !d) return null
+  const { curve } = d
+  const f = standardGrid[k]!
+  const levels = magnitudeTrace(d).values
+  const other = pinned.value
+  return {
+    name: d.name,
+    f: showFrequency(f),
+    level: showLevel(levels[k]!),
+    angle: `${showNumber((Math.atan2(curve.im[k]!, curve.re[k]!) * 180) / Math.PI, 0)}°`,
+    coherence: curve.coherence ? showNumber(curve.coherence[k]!, 2) : null,
+    more: `${length.show(speedOfSound(site.plan.air) / f)} long, ${showNumber(1000 / f, 2)} ms, `
+      + nearestNote(f),
+    apart:
+      other === null
+        ? null
+        : `${showLevel(levels[k]! - levels[other]!)} and ${showNumber(Math.log2(f / standardGrid[other]!), 2)} oct `
+          + `from ${showFrequency(standardGrid[other]!)}`,
+  }
+})
+
+const hint = computed(() => {
+  if (drawn.value.length) return null
+  if (!view.cell) return 'Pick a cell in the ledger: a loudspeaker, and the place where the microphone stands.'
+  if (!listen.running) return 'Start the noise to measure. It begins quietly and rises to the level you set.'
+  if (listen.stalled) return 'No sound is coming from the input. Is the device still there?'
+  if (!Number.isFinite(listen.levels.reference.rms) || listen.levels.reference.rms < -75)
+    return 'The reference is silent: start the noise.'
+  if (listen.searching)
+    return 'Looking for the arrival of the sound. If this lasts, the loudspeaker is silent or the microphone does not '
+      + 'hear it: follow the path ribbon below.'
+  return 'The first trace is on its way.'
+})
+/** Charts in view, by their places: one alone, or all. */
+const shown = computed(() =>
+  charts.shown
+    .map((kind, place) => ({ kind, place, weight: chartKinds[kind].weight }))
+    .filter(c => charts.alone === null || charts.alone === c.place))
+const strip = computed(() => stripOf(drawn.value.map(d => d.name)))
+/**
+ * Says where pale is usual: beyond the distance at which the room is as loud as a loudspeaker of a directivity of 10,
+ * 0.057·√(10·V/T) m (Kuttruff, Room Acoustics, ch. 5), at 1 kHz by the plan.
+ */
+const roomy = computed(() => {
+  const [s, p] = [source.value, position.value]
+  if (!s || !p || !listen.curve) return null
+  const metres = Math.min(...s.elements.map(e => distance(e.place, p.place)))
+  const decay = roomDecay(site.plan)[octaveBands.indexOf(1000)]!
+  const reach = 0.057 * Math.sqrt((10 * roomAreas(site.plan.room).volume) / decay)
+  return metres > reach
+    ? `At ${length.show(metres, 0)} the room is louder than the loudspeaker: pale is usual there.`
+    : null
+})
+const pin = (index: number | null) => {
+  pinned.value = pinned.value === null ? index : null
+}
+</script>
+
+<template>
+  <section
+    class="plate"
+    aria-label="Plate"
+  >
+    <header>
+      <h2>{{ title }}</h2>
+      <PlateNumbers />
+    </header>
+    <FirstSteps />
+    <div class="row apart bar">
+      <p
+        class="readout small"
+        :class="readout ? 'num' : 'soft'"
+        data-testid="readout"
+      >
+        <template v-if="readout">
+          <b>{{ readout.f }}</b> {{ readout.level }} {{ readout.angle
+          }}<template v-if="readout.coherence">
+            coherence {{ readout.coherence }}
+          </template> ·
+          {{ readout.apart ?? readout.more }} · {{ readout.name }}
+        </template>
+        <template v-else>
+          {{ roomy ?? 'Point at the chart to read it, click to measure from there.' }} Pale: coherence under
+          {{ charts.settings.trust }}.
+        </template>
+      </p>
+      <LineKey :drawn="drawn" />
+      <button
+        v-if="charts.shown.length < 3 && charts.alone === null"
+        class="plain add"
+        @click="charts.add()"
+      >
+        + chart
+      </button>
+    </div>
+    <div class="charts">
+      <SplitStack
+        id="plate"
+        :items="shown"
+        :item-key="c => c.place"
+        :weight="c => c.weight"
+      >
+        <template #default="{ item }">
+          <ChartSlot
+            :place="item.place"
+            :title="title"
+            :kind="item.kind"
+            :drawn="drawn"
+            :cursor="cursor"
+            :pinned="pinned"
+            :removable="charts.shown.length > 1"
+            :strip="strip"
+            @cursor="cursor = $event"
+            @pin="pin"
+          />
+        </template>
+      </SplitStack>
+      <p
+        v-if="hint"
+        class="hint"
+      >
+        {{ hint }}
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.plate {
+  display: grid;
+  grid-template-rows: auto auto auto minmax(0, 1fr);
+  min-height: 0;
+  min-width: 0;
+  padding: 0.6rem 0.4rem 0.4rem 0.8rem;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 1rem;
+  padding-right: 0.6rem;
+}
+.readout {
+  margin: 0.2rem 0;
+  min-height: 1.3em;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.bar {
+  min-width: 0;
+  padding-right: 0.5rem;
+}
+.add {
+  white-space: nowrap;
+  color: var(--accent);
+  min-height: 24px;
+}
+section > :last-child {
+  grid-row: 4;
+}
+.bar {
+  grid-row: 3;
+}
+.charts {
+  min-height: 0;
+  position: relative;
+}
+.hint {
+  position: absolute;
+  left: 60px;
+  right: 20px;
+  top: 22%;
+  margin: 0;
+  text-align: center;
+  font-size: 1.1rem;
+  color: var(--ink-soft);
+  text-wrap: balance;
+}
+</style>

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Popover from 'primevue/popover'
+
+/** A button that opens a leaf beside it; Escape or a click elsewhere closes it, and focus goes back. */
+defineOptions({ inheritAttrs: false })
+const props = defineProps<{ label: string, name?: string | undefined, title?: string, icon?: string }>()
+const leaf = ref<InstanceType<typeof Popover> | null>(null)
+const button = ref<{ $el: HTMLElement } | null>(null)
+const open = ref(false)
+const called = computed(() => props.name ?? props.label)
+function closed() {
+  open.value = false
+  giveBack(button.value?.$el, '.p-popover')
+}
+</script>
+
+<template>
+  <Button
+    ref="button"
+    size="small"
+    text
+    severity="secondary"
+    v-bind="$attrs"
+    :icon="icon"
+    :label="label || undefined"
+    :aria-label="called"
+    :aria-expanded="open"
+    :title="title"
+    @click="leaf?.toggle($event)"
+  />
+  <Popover
+    ref="leaf"
+    :pt="{ root: { 'aria-label': called } }"
+    @show="open = true"
+    @hide="closed"
+  >
+    <slot />
+  </Popover>
+</template>

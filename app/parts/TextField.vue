@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import InputText from 'primevue/inputtext'
+
+/**
+ * A line of text: what is being typed stays, whatever arrives from elsewhere meanwhile. Enter keeps it, Escape takes
+ * it back; both leave the field.
+ */
+const props = withDefaults(
+  defineProps<{
+    label: string
+    value: string
+    name?: string | undefined
+    layout?: 'above' | 'beside' | 'bare'
+    placeholder?: string | undefined
+    maxlength?: number | undefined
+    by?: string | null
+    autofocus?: boolean
+  }>(),
+  { name: undefined, layout: 'above', placeholder: undefined, maxlength: undefined, by: null },
+)
+const emit = defineEmits<{ 'change': [value: string], 'update:value': [value: string], 'leave': [] }>()
+
+const id = useId()
+const entry = useEntry(() => props.value)
+const text = ref(props.value)
+const typed = ref(false)
+watch(
+  () => props.value,
+  (value) => {
+    if (!typed.value && !entry.arrived.value) text.value = value
+  },
+)
+function commit() {
+  if (typed.value && text.value !== props.value) {
+    entry.sends(text.value)
+    emit('change', text.value)
+    emit('update:value', text.value)
+  }
+  typed.value = false
+}
+function leave() {
+  commit()
+  entry.leave()
+  text.value = props.value
+  emit('leave')
+}
+function key(event: KeyboardEvent) {
+  if (event.key !== 'Enter' && event.key !== 'Escape') return
+  event.stopPropagation()
+  if (event.key === 'Escape') typed.value = false
+  else event.preventDefault() // what it opens must not be answered by the same key
+  ;(event.target as HTMLInputElement).blur()
+}
+const field = ref<{ $el: HTMLInputElement } | null>(null)
+onMounted(() => {
+  if (props.autofocus) field.value?.$el.focus()
+})
+</script>
+
+<template>
+  <FormRow
+    :label="label"
+    :layout="layout"
+    :for="id"
+  >
+    <InputText
+      :id="id"
+      ref="field"
+      v-model="text"
+      size="small"
+      fluid
+      :aria-label="name ?? label"
+      :placeholder="placeholder"
+      :maxlength="maxlength"
+      autocomplete="off"
+      @focus="entry.enter"
+      @input="typed = true"
+      @keydown="key"
+      @blur="leave"
+    />
+    <FieldNote
+      :now="entry.arrived.value ? `“${entry.arrived.value.value}”` : null"
+      :by="by"
+    />
+  </FormRow>
+</template>

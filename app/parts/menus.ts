@@ -1,0 +1,6 @@
+/** One thing that can be done from a menu. */
+export interface MenuAction {
+  name: string
+  run: () => void
+  disabled?: boolean
+}

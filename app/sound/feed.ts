@@ -1,0 +1,30 @@
+import { feedOnly, feedToo, testFeed } from '~~/core/rig'
+
+/** Who gets Kovrin's own signal: this source alone, or this one too. */
+export const useFeed = defineStore('feed', () => {
+  const site = useSite()
+  const view = useView()
+  const listen = useListen()
+  const notices = useNotices()
+
+  /**
+   * Sets crosspoints in silence: the noise stops at once and rises again afterwards. In Draft they wait, and that is
+   * said.
+   */
+  async function cross(which: typeof feedOnly) {
+    const from = site.feedFrom(testFeed)
+    const name = site.sourceOf(view.cell?.source)?.name
+    if (!view.cell || !name) return notices.say('warn', 'Pick a cell first: which loudspeaker is to be fed?')
+    if (!from) return notices.say('warn', 'No cable brings Kovrin’s signal into a device: see Rig.')
+    const crossings = which(site.draftRig, from, site.outputs(view.cell.source))
+    const sounding = listen.noise
+    if (site.live) listen.hush()
+    if (crossings.length && !(await site.editAll(crossings))) return
+    if (sounding && site.live) await listen.turnNoise(true)
+    if (!site.live && site.unsentCount)
+      notices.say('warn', `This waits in the draft: ${name} is fed once it is sent.`, {
+        act: { name: 'Send it now', run: () => void site.send() },
+      })
+  }
+  return { only: () => cross(feedOnly), too: () => cross(feedToo) }
+})

@@ -1,0 +1,249 @@
+import { realFft } from '../dsp'
+import type { Hertz, Seconds } from '../units'
+import { minimumPhasePulse } from './minimumPhase'
+import { levelAt, sourceBandOf, type SourceBand } from './sourceBand'
+
+/** Arrival of a source that may play only a part of the band. */
+export interface BandArrival {
+  time: Seconds
+  /** Null where the band does not tell it. */
+  polarity: 1 | -1 | null
+  /** Standard deviation of `time`, from what the pulse does not explain. */
+  uncertainty: Seconds
+  band: [low: Hertz, high: Hertz]
+  /** Part of the energy around the arrival that the source's own pulse explains, 0 to 1. */
+  explained: number
+}
+
+/** Behind the arrival so many periods of the band's upper edge are compared, and before it so many of those. */
+const compared = 0.7
+const quietBefore = 2
+/** Of what is heard around an arrival the pulse must explain so much. */
+const leastExplained = 0.55
+/** An arrival under the largest swing by more is none. */
+const leastLevel = 0.1
+/** How much better the best sign must fit than the other. */
+const clearSign = 0.12
+/** Part of the upper edge’s period that its shape is known to, and what is too uncertain to be told. */
+const bandPart = 0.015
+const mostUncertain: Seconds = 0.00065
+/** How much worse than the best a fit may be that the plan speaks for. */
+const tie = 0.12
+
+/** The response, what is not the source's turned down, and the source's own pulse treated the same. */
+function prepare(re: Float64Array, im: Float64Array, sampleRate: Hertz, band: SourceBand) {
+  const bins = re.length
+  const size = 2 * (bins - 1)
+  const bin = sampleRate / size
+  const noise = 10 ** (Math.max(band.floor, -45) / 10)
+  const weight = (level: number) => 10 ** (level / 10) / (10 ** (level / 10) + noise)
+  const wr = new Float64Array(bins)
+  const wi = new Float64Array(bins)
+  for (let k = 1; k < bins - 1; k++) {
+    const w = weight(levelAt(band.levels, k * bin))
+    wr[k] = re[k]! * w
+    wi[k] = im[k]! * w
+  }
+  const response = new Float64Array(size)
+  realFft(size).inverse(wr, wi, response)
+  const points = 2 ** 15
+  const log = new Float64Array(points / 2 + 1)
+  const pulseBin = sampleRate / points
+  for (let k = 0; k < log.length; k++) log[k] = (levelAt(band.levels, Math.max(k, 0.5) * pulseBin) * Math.LN10) / 20
+  const { phase } = minimumPhasePulse(log)
+  const pr = new Float64Array(log.length)
+  const pi = new Float64Array(log.length)
+  for (let k = 1; k < log.length - 1; k++) {
+    const magnitude = Math.exp(log[k]!) * weight(levelAt(band.levels, k * pulseBin))
+    pr[k] = magnitude * Math.cos(phase[k]!)
+    pi[k] = magnitude * Math.sin(phase[k]!)
+  }
+  const pulse = new Float64Array(points)
+  realFft(points).inverse(pr, pi, pulse)
+  return { response, pulse }
+}
+
+interface Fit {
+  lag: number
+  gain: number
+  explained: number
+  /** `explained`, the louder the more. */ score: number
+}
+
+/** How well the pulse at a lag explains the response from before it to shortly behind. */
+function fitAt(response: Float64Array, pulse: Float64Array, lag: number, before: number, behind: number): Fit {
+  const size = response.length
+  let cross = 0
+  let own = 0
+  let heard = 0
+  for (let n = -before; n < behind; n++) {
+    const h = response[(lag + n + size) % size]!
+    const p = pulse[(n + pulse.length) % pulse.length]!
+    cross += h * p
+    own += p * p
+    heard += h * h
+  }
+  return { lag, gain: cross / own, explained: heard > 0 ? (cross * cross) / (own * heard) : 0, score: 0 }
+}
+
+/** (∫ pulse'² / ∫ pulse²)^½ in rad/s: how sharply it tells its time. */
+function sharpness(pulse: Float64Array, before: number, behind: number, sampleRate: Hertz): number {
+  let slope = 0
+  let own = 0
+  for (let n = -before; n < behind; n++) {
+    const a = pulse[(n + pulse.length) % pulse.length]!
+    const b = pulse[(n + 1 + pulse.length) % pulse.length]!
+    slope += (b - a) ** 2
+    own += a * a
+  }
+  return Math.sqrt(slope / own) * sampleRate
+}
+
+/** Best of three neighbours by a parabola through how well they explain. */
+function between(a: Fit, b: Fit, c: Fit): number {
+  const d = a.explained - 2 * b.explained + c.explained
+  return d < 0 ? b.lag + (0.5 * (b.lag - a.lag) * (a.explained - c.explained)) / d : b.lag
+}
+
+/**
+ * First arrival in a response given on the bins of a real transform, between lags `from` and `to` in samples: the
+ * lag at which the causal pulse of least delay with the source's own magnitude explains best what is heard from
+ * before it to shortly behind it. Reverberation comes later and takes no part. `expected` (the plan's, in samples)
+ * decides between fits that are about as good. Null when nothing is explained well.
+ */
+export function bandArrival(
+  re: Float64Array,
+  im: Float64Array,
+  sampleRate: Hertz,
+  from: number,
+  to: number,
+  expected: number | null = null,
+): BandArrival | null {
+  const size = 2 * (re.length - 1)
+  const bin = sampleRate / size
+  const power = re.map((v, k) => v * v + im[k]! * im[k]!)
+  const band = sourceBandOf(power, bin, Math.min(20_000, 0.45 * sampleRate))
+  if (!band) return null
+  const { response, pulse } = prepare(re, im, sampleRate, band)
+  const behind = Math.max(6, Math.round((compared / band.high) * sampleRate))
+  const before = quietBefore * behind
+  const step = Math.max(1, Math.round(behind / 48))
+  let loudest = 0
+  for (let lag = from; lag <= to; lag++) loudest = Math.max(loudest, Math.abs(response[(lag + size) % size]!))
+  let height = 0
+  for (let n = 0; n < pulse.length / 2; n++) height = Math.max(height, Math.abs(pulse[n]!))
+  const fits: Fit[] = []
+  for (let lag = from; lag <= to; lag += step) {
+    const fit = fitAt(response, pulse, lag, before, behind)
+    // a short pulse resembles much by chance: what would be as loud as the loudest counts for more
+    const level = Math.min(1, (Math.abs(fit.gain) * height) / loudest)
+    fit.score = level < leastLevel ? 0 : fit.explained * Math.sqrt(level)
+    fits.push(fit)
+  }
+  const peaks = fits.filter((f, k) =>
+    f.score > 0 && f.score >= (fits[k - 1]?.score ?? 0) && f.score >= (fits[k + 1]?.score ?? 0))
+  const best = pick(peaks, expected)
+  if (!best || best.explained < leastExplained) return null
+  const fine = refine(response, pulse, best.lag, step, before, behind)
+  const other = peaks.filter(f => Math.sign(f.gain) !== Math.sign(best.gain) && Math.abs(f.lag - best.lag) < 2 * before)
+  const rival = other.reduce((top, f) => Math.max(top, f.score), 0)
+  const sign = best.gain < 0 ? -1 : 1
+  const sharp = sharpness(pulse, before, behind, sampleRate)
+  // what reverberation adds is not independent of the pulse: three times what white noise would make
+  const scatter = 3 * Math.sqrt(Math.max(1e-8, 1 - fine.explained) / fine.explained) / sharp
+  const uncertainty = Math.hypot(scatter, bandPart / band.high)
+  if (uncertainty > mostUncertain) return null
+  return {
+    time: fine.lag / sampleRate,
+    polarity: best.score - rival < clearSign ? null : sign,
+    uncertainty,
+    band: [band.low, band.high],
+    explained: fine.explained,
+  }
+}
+
+/** A source that plays from here on tells its sign below its crossover, where that turns nothing (up to `signTo`). */
+const signFrom: Hertz = 300
+const signTo: Hertz = 500
+/** How far apart in seconds pulse and peak of a source without lows may lie. */
+const nearPeak: Seconds = 0.0004
+/** What is looked at around the arrival: what the room adds comes later. */
+const gateBefore: Seconds = 0.002
+const gateBehind: Seconds = 0.01
+/** Part of full agreement that a sign must have. */
+const agreement = 0.35
+
+/** A part of a signal around sample `at`, faded out, as complex values at some frequencies. */
+function gated(signal: Float64Array, at: number, frequencies: readonly Hertz[], sampleRate: Hertz) {
+  const before = Math.round(gateBefore * sampleRate)
+  const behind = Math.round(gateBehind * sampleRate)
+  return frequencies.map((f) => {
+    let re = 0
+    let im = 0
+    for (let n = -before; n < behind; n++) {
+      const fade = n < behind / 2 ? 1 : 0.5 + 0.5 * Math.cos(Math.PI * (2 * n / behind - 1))
+      const v = fade * signal[(at + n + signal.length) % signal.length]!
+      re += v * Math.cos((2 * Math.PI * f * n) / sampleRate)
+      im -= v * Math.sin((2 * Math.PI * f * n) / sampleRate)
+    }
+    return { re, im }
+  })
+}
+
+/**
+ * Sign of a source that plays up to the highs, around the peak of its envelope (sample `at`): by its phase against its
+ * own pulse of least delay. Only the lower middle counts where it plays that: above, a crossover may turn it.
+ * Null when the phases do not agree.
+ */
+export function signNear(
+  re: Float64Array,
+  im: Float64Array,
+  sampleRate: Hertz,
+  band: SourceBand,
+  at: number,
+): 1 | -1 | null {
+  if (band.low > signFrom) {
+    const near = Math.round(nearPeak * sampleRate)
+    return bandArrival(re, im, sampleRate, at - near, at + near)?.polarity ?? null
+  }
+  const { response, pulse } = prepare(re, im, sampleRate, band)
+  const from = Math.min(250, Math.max(120, 1.5 * band.low))
+  const frequencies = Array.from({ length: 40 }, (_, k) => from * (signTo / from) ** (k / 39))
+  const heard = gated(response, at, frequencies, sampleRate)
+  const own = gated(pulse, 0, frequencies, sampleRate)
+  let sum = 0
+  let most = 0
+  heard.forEach((h, k) => {
+    const p = own[k]!
+    const size = Math.hypot(p.re, p.im) || 1
+    sum += (h.re * p.re + h.im * p.im) / size
+    most += Math.hypot(h.re, h.im)
+  })
+  if (!(Math.abs(sum) > agreement * most)) return null
+  return sum > 0 ? 1 : -1
+}
+
+function pick(peaks: readonly Fit[], expected: number | null): Fit | null {
+  const best = peaks.reduce<Fit | null>((a, f) => (!a || f.score > a.score ? f : a), null)
+  if (!best || expected === null) return best
+  return peaks
+    .filter(f => f.score > best.score - tie)
+    .reduce((a, f) => (Math.abs(f.lag - expected) < Math.abs(a.lag - expected) ? f : a), best)
+}
+
+function refine(
+  response: Float64Array,
+  pulse: Float64Array,
+  lag: number,
+  step: number,
+  before: number,
+  behind: number,
+) {
+  const at = (x: number) => fitAt(response, pulse, x, before, behind)
+  let best = at(lag)
+  for (let x = lag - step; x <= lag + step; x++) {
+    const fit = at(x)
+    if (fit.explained > best.explained) best = fit
+  }
+  return { lag: between(at(best.lag - 1), best, at(best.lag + 1)), explained: best.explained }
+}

@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest'
+import { operationsAt } from '../core/contract'
+import { toldOf } from './errors'
+
+describe('what whoever asks is told of a failure', () => {
+  it.each([
+    ['the server cannot be reached', Object.assign(new Error('connect'), { code: 'ECONNREFUSED' })],
+    ['it was stopped by its keeper', Object.assign(new Error('bye'), { code: '57P01' })],
+    ['it is starting', Object.assign(new Error('wait'), { code: '57P03' })],
+    ['the connection broke in the middle of a query', new Error('Failed query', {
+      cause: new Error('Connection terminated unexpectedly'),
+    })],
+    ['neither of two addresses answers', new AggregateError([
+      Object.assign(new Error('::1'), { code: 'ECONNREFUSED' }),
+    ])],
+  ])('a database that is away is said, and that it is not known how far this got: %s', (_, error) => {
+    const { statusCode, message } = toldOf(error)
+    expect(statusCode).toBe(503)
+    expect(message).toMatch(/database does not answer.*Look whether it was done/)
+  })
+  it('what nobody foresaw does not tell its inner words', () => {
+    const told = toldOf(new TypeError('x is not a function'))
+    expect(told.statusCode).toBe(500)
+    expect(told.message).not.toContain('function')
+  })
+  it('a refusal keeps its sentence and what came along', () => {
+    const error = Object.assign(new Error('Something was changed meanwhile.'), { statusCode: 409, data: [1] })
+    expect(toldOf(error)).toEqual({ statusCode: 409, message: 'Something was changed meanwhile.', data: [1] })
+  })
+})
+
+describe('what can be asked at an address', () => {
+  it('is told by method, with and without a slash at the end', () => {
+    expect(Object.keys(operationsAt('/api/sites'))).toEqual(['get', 'post'])
+    expect(Object.keys(operationsAt('/api/sites/'))).toEqual(['get', 'post'])
+    expect(Object.keys(operationsAt('/api/sites/a-site/leases/7'))).toEqual(['put', 'delete'])
+  })
+  it('is nothing beside the table', () => {
+    for (const path of ['/api', '/api/site', '/api/sites/a/b/c', '/api/openapiXjson', '/api/sites//changes'])
+      expect(operationsAt(path)).toEqual({})
+  })
+})
