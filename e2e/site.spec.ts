@@ -185,11 +185,14 @@ test('a plan that cannot be is refused with the reason, and the old one stays', 
   ])
   expect((await page.request.post('/api/sites/nowhere/undo', { data: {} })).status()).toBe(404)
   expect(await site.documents()).toEqual(before)
+  const complaints: string[] = []
+  page.on('console', said => said.type() === 'error' && complaints.push(said.text()))
   await openDemo(page)
   await area(page, 'Site')
   await type(page, 'Length', '9')
   await expect(page.locator('[data-notice="error"]')).toContainText('outside the room')
   await expect(page.getByLabel('Length', { exact: true })).toHaveValue('31 m')
+  expect(complaints).toEqual([]) // a value that is refused is nothing that went wrong
 })
 
 test('a site is duplicated with its takes, exported, deleted, brought back, and opened again from its file', async ({

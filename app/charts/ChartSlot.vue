@@ -69,11 +69,7 @@ const context = computed<ChartContext>(() => ({
   envelopeOf,
   spectra,
 }))
-const traces = computed<Trace[]>(() => {
-  // without the range: lines do not change with the axis
-  const { value: c } = context
-  return definition.value.traces?.(c) ?? []
-})
+const traces = computed<Trace[]>(() => definition.value.traces?.(context.value) ?? [])
 const matters = computed(() =>
   [...standardGrid.keys()].filter(
     k => standardGrid[k]! > Math.max(40, s.value.low) && standardGrid[k]! < Math.min(16_000, s.value.high),

@@ -44,6 +44,9 @@ const range = computed(() => {
   const top = Math.ceil((Math.max(-60, ...history.value) + 3) / 10) * 10
   return [top - 50, top] as const
 })
+/** The lines of the level's axis, from the top down. */
+const scale = computed(() =>
+  Array.from({ length: 6 }, (_, n) => showNumber(range.value[1] - 10 * n + calibration.value, 0)))
 const path = computed(() =>
   history.value
     .map(
@@ -79,27 +82,38 @@ const path = computed(() =>
           <span class="big num">{{ show(n.value) }}</span><br><span class="soft small">{{ n.what }}</span>
         </div>
       </div>
-      <svg
-        viewBox="-34 -4 640 122"
-        preserveAspectRatio="none"
+      <div
+        class="history small soft num"
         role="img"
-        aria-label="Level over the last two minutes"
+        :aria-label="`Level over the last two minutes, ${scale.at(-1)} to ${scale[0]} ${unit}`"
       >
-        <line
-          v-for="n in 6"
-          :key="n"
-          x1="0"
-          x2="600"
-          :y1="(n - 1) * 20"
-          :y2="(n - 1) * 20"
-          class="rule"
-        />
-        <path :d="path" />
-      </svg>
-      <p class="soft small">
-        The last two minutes, {{ range[0] + calibration }} to {{ range[1] + calibration }} {{ unit }}.{{
-          calibration ? '' : ' Not calibrated: set what 0 dBFS is in this chart’s settings.'
-        }}
+        <span class="unit">{{ unit }}</span>
+        <span class="scale"><span
+          v-for="v in scale"
+          :key="v"
+        >{{ v }}</span></span>
+        <svg
+          viewBox="0 0 600 100"
+          preserveAspectRatio="none"
+        >
+          <line
+            v-for="(v, n) in scale"
+            :key="v"
+            x1="0"
+            x2="600"
+            :y1="n * 20"
+            :y2="n * 20"
+            class="rule"
+          />
+          <path :d="path" />
+        </svg>
+        <span class="time"><span>2 min ago</span><span>1 min ago</span><span>now</span></span>
+      </div>
+      <p
+        v-if="!calibration"
+        class="soft small"
+      >
+        Not calibrated: set what 0 dBFS is in this chart’s settings.
       </p>
     </template>
   </div>
@@ -108,17 +122,57 @@ const path = computed(() =>
 <style scoped>
 .table {
   overflow: auto;
-  padding: 4px 12px 4px 54px;
+  padding: 4px 12px 4px 16px;
   min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(220px, 2fr) minmax(220px, 3fr);
+  gap: 0 1.2rem;
+  align-content: start;
+}
+.table > p {
+  grid-column: 1 / -1;
 }
 .numbers {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.4rem 1.8rem;
+  gap: 0.2rem 1.1rem;
+  align-content: start;
+}
+.numbers .big {
+  font-size: 1.1rem;
+}
+.numbers > :first-child {
+  flex-basis: 100%;
+}
+.numbers > :first-child .big {
+  font-size: 1.7rem;
+}
+.history {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 2px 8px;
+  align-content: start;
+}
+.unit {
+  grid-column: 1 / -1;
+}
+.scale {
+  display: flex;
+  flex-direction: column;
+  justify-content: space-between;
+  text-align: right;
+  height: 106px;
+  line-height: 16px;
 }
 svg {
   width: 100%;
-  height: 110px;
+  height: 90px;
+  margin: 8px 0;
+}
+.time {
+  grid-column: 2;
+  display: flex;
+  justify-content: space-between;
 }
 .rule {
   stroke: var(--rule);

@@ -4,6 +4,7 @@ import {
   allOf,
   contentOf,
   draftOf,
+  planEdits,
   rigOf,
   shown,
   splitKey,
@@ -188,7 +189,12 @@ export const useSite = defineStore('site', () => {
     show: (next) => {
       pending.value = next
     },
-    send: body => ask<EditsAnswer>(path('/changes'), { method: 'POST', body }),
+    send: (body) => {
+      // what the rules forbid is refused here as the server would, without a trip to it
+      const planned = planEdits(mirror.value?.documents ?? {}, body.edits, 'person')
+      if (!planned.ok && planned.status === 'refused') throw new Refusal(planned.why, 422, null)
+      return ask<EditsAnswer>(path('/changes'), { method: 'POST', body })
+    },
     known: (n, changes) => line!.known(n, changes),
     told: ({ why }) => {
       if (why) notices.say('warn', why)

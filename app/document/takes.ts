@@ -17,6 +17,7 @@ import {
 } from '~~/core/rig'
 import type { Drawn } from '~/charts/traces'
 import { ask, askBytes } from '~/utils/api'
+import { clockOf } from '~/utils/clock'
 
 /** What is made of the takes in view. */
 export const makings = {
@@ -239,10 +240,8 @@ export const useTakes = defineStore('takes', () => {
     const usual = `${source} · ${position}`
     if (!t.name.startsWith(usual) || !/^((, take)? \d+)?$/.test(t.name.slice(usual.length))) return t.name
     const where = t.source === view.cell?.source ? position : usual
-    const minuteOf = (at: string) =>
-      new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })
-    const minute = minuteOf(t.at)
-    const alike = inCell(t.source, t.position).filter(o => minuteOf(o.at) === minute)
+    const minute = clockOf(t.at)
+    const alike = inCell(t.source, t.position).filter(o => clockOf(o.at) === minute)
     return `${where}, ${minute}${alike.length > 1 ? ` (${alike.indexOf(t) + 1})` : ''}`
   }
 

@@ -1,32 +1,19 @@
 <script setup lang="ts">
-import { parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
-import { equal, quantities } from '~~/core/units'
-import { useStrip, type Setting } from '~/areas/shape/useStrip'
+import { quantities } from '~~/core/units'
+import { useStrip } from '~/areas/shape/useStrip'
 import type { RibbonBlock } from '~/frame/useRibbon'
 
 /** What is done most to a block of the path, without leaving it: mute, gain, delay, polarity; or its crosspoint. */
 const props = defineProps<{ block: RibbonBlock }>()
 const emit = defineEmits<{ more: [] }>()
-const site = useSite()
-const { device, settings, set } = useStrip(() => ({
+const { device, settings, settingAt, set } = useStrip(() => ({
   device: props.block.edits?.device ?? props.block.point!.device,
   strip: props.block.edits?.strip ?? '',
 }))
 const frequent = ['mute', 'gain', 'delay', 'polarity']
 const shown = computed(() => settings.value.filter(s => frequent.includes(s.parameter.kind.kind)))
-
 /** The crosspoint as a setting of its device. */
-function settingOf(path: ParameterPath): Setting | null {
-  const parameter = device.value && parametersOf(device.value.capability).get(path)
-  if (!parameter) return null
-  const { id, capability } = device.value!
-  const held = site.held(id)
-  const draft = valueAt(capability, site.draft(id), path)
-  const has = held && valueAt(capability, held, path)
-  const by = site.byOf(`settings/${id}`, path)
-  return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
-}
-const point = computed(() => props.block.point && settingOf(props.block.point.path))
+const point = computed(() => props.block.point && settingAt(props.block.point.path))
 const level = computed(() => (typeof point.value?.draft === 'number' ? point.value.draft : null))
 </script>
 

@@ -1,10 +1,14 @@
 <script setup lang="ts">
+import type { MenuAction } from '~/parts/menus'
 import type { CellState, LedgerCell, LedgerRow } from './useLedger'
 
-/** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. */
+/** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. Large, it says when. */
+defineProps<{ large?: boolean }>()
 const view = useView()
 const site = useSite()
 const listen = useListen()
+const sweep = useSweep()
+const feed = useFeed()
 const rows = useLedger()
 const words: Record<CellState, string> = {
   empty: 'not measured yet',
@@ -24,6 +28,30 @@ function pick(event: MouseEvent, r: LedgerRow, c: LedgerCell) {
   view.cell = { source: r.source.id, position: c.position.id }
   view.strip = null
   view.drawer = null
+}
+
+function choose(id: string) {
+  const [source, position] = id.split('/') as [string, string]
+  view.cell = { source, position }
+  view.strip = null
+}
+/** What can be done with a cell where it is. */
+function actionsOf(pressed: Element): MenuAction[] {
+  const id = pressed.closest<HTMLElement>('[data-cell]')?.dataset.cell
+  if (!id) return []
+  const after = (run: () => void) => () => {
+    choose(id)
+    void nextTick(run)
+  }
+  return [
+    { name: 'Measure it', run: after(() => void listen.turnNoise(true)) },
+    { name: 'Sweep it', run: after(() => void sweep.one()) },
+    { name: 'Feed only this source', run: after(() => void feed.only()) },
+    {
+      name: view.overlaid.includes(id) ? 'Take it off the charts' : 'Lay it over the charts',
+      run: () => view.toggleOverlay(id),
+    },
+  ]
 }
 
 /** The cell that Tab comes to: the one that was walked to last, else the picked one, else the first. */
@@ -54,8 +82,11 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
 </script>
 
 <template>
-  <div
+  <PressMenu
+    name="What to do with this cell"
     class="scroll"
+    :class="{ large }"
+    :actions-of="actionsOf"
     role="grid"
     aria-label="Sources by positions"
     :aria-colcount="site.positions.length + 1"
@@ -111,12 +142,12 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
           @focus="walked = idOf(r, c)"
         >
           <template v-if="c.count">
-            {{ c.state === 'stale' ? '~' : '' }}{{ c.count }}
+            {{ c.state === 'stale' ? '~' : '' }}{{ c.count }}<small v-if="large && c.at">{{ c.at }}</small>
           </template>
         </button>
       </span>
     </div>
-  </div>
+  </PressMenu>
 </template>
 
 <style scoped>
@@ -134,7 +165,7 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
   position: sticky;
   top: 0;
   z-index: 2;
-  background: var(--panel);
+  background: var(--ground, var(--panel));
 }
 .corner,
 .source {
@@ -143,7 +174,7 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
   z-index: 1;
   width: 104px;
   flex: none;
-  background: var(--panel);
+  background: var(--ground, var(--panel));
 }
 .source {
   display: flex;
@@ -213,6 +244,27 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
 .cell:focus-visible {
   outline: 3px solid var(--accent);
   outline-offset: -2px;
+}
+.large {
+  --ground: var(--paper);
+  max-height: none;
+}
+.large .source,
+.large .corner {
+  width: 190px;
+}
+.large .over {
+  width: 54px;
+  height: 124px;
+}
+.large .cell {
+  width: 52px;
+  height: 44px;
+}
+.cell small {
+  display: block;
+  font-size: 0.72rem;
+  font-weight: 400;
 }
 @media (pointer: coarse) {
   .cell {

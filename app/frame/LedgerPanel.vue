@@ -4,12 +4,8 @@ import { makings } from '~/document/takes'
 const view = useView()
 const takes = useTakes()
 const files = useTakeFiles()
-const ledger = useLedger()
-const summary = computed(() => {
-  const all = ledger.value.flatMap(r => r.cells)
-  const count = (s: CellState) => all.filter(c => c.state === s).length
-  return `${count('fresh')} fresh, ${count('stale')} stale, ${count('empty')} to do`
-})
+const summary = useLedgerSummary()
+const wide = computed(() => ['listen', 'shape'].includes(view.area))
 /** Those before the newest are folded away until they are asked for. */
 const older = useLocalStorage('kovrin-older-takes', false)
 const makingChoices = choicesOfNames(makings)
@@ -29,9 +25,17 @@ const makingChoices = choicesOfNames(makings)
           data-testid="ledger-summary"
         >{{ summary }}</span>
       </div>
-      <LedgerGrid />
+      <LedgerGrid v-if="!(view.wholeLedger && wide)" />
       <p class="soft small key">
         <i class="ledger-cell fresh" />fresh <i class="ledger-cell stale" />stale <i class="ledger-cell empty" />to do
+        <button
+          v-if="wide"
+          class="plain large"
+          :aria-pressed="view.wholeLedger"
+          @click="view.wholeLedger = !view.wholeLedger"
+        >
+          <u>{{ view.wholeLedger ? 'Back to the charts' : 'Large' }}</u>
+        </button>
       </p>
     </div>
     <div class="section takes">
@@ -152,6 +156,10 @@ ul {
 }
 .takes p {
   margin: 0;
+}
+.large {
+  float: right;
+  min-height: 26px;
 }
 .older {
   min-height: 26px;

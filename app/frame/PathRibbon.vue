@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { drivesOf, sameEndpoint } from '~~/core/rig'
+import type { RibbonBlock } from '~/frame/useRibbon'
+import { drivesOf, sameEndpoint, type HopLevel } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
 const site = useSite()
@@ -37,6 +38,14 @@ function edit(block: (typeof blocks.value)[number]) {
   if (!block.edits) return
   view.strip = block.edits
   view.area = 'shape'
+}
+const showHop = ({ value, unit }: HopLevel) =>
+  `${showNumber(value, unit === 'V' && value < 10 ? 2 : 1)} ${unit}`
+function levelTitle({ level, key }: RibbonBlock): string {
+  if (level?.unit === 'dB') return 'Level behind this block, from the feed on: a full scale on the way is not known'
+  if (key === 'source') return 'Level of one cabinet at 1 m on axis, filters and compression not counted'
+  if (key === 'air') return 'Direct sound of one cabinet there on axis, filters and compression not counted'
+  return 'Level behind this block, filters not counted'
 }
 const isPicked = (b: (typeof blocks.value)[number]) =>
   b.edits && view.area === 'shape' && view.strip?.device === b.edits.device && view.strip.strip === b.edits.strip
@@ -109,8 +118,8 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
             <span
               v-if="b.key !== 'mic' && b.key !== 'feed'"
               class="level num"
-              title="Level behind this block, filters not counted"
-            >{{ b.level === null ? 'silent' : `${showNumber(b.level, 1)} dB` }}</span>
+              :title="levelTitle(b)"
+            >{{ b.level ? showHop(b.level) : 'silent' }}</span>
           </component>
           <span
             v-if="b.edits || b.point"

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Take } from '~~/core/documents'
 import { quantities } from '~~/core/units'
+import type { MenuAction } from '~/parts/menus'
+import { clockOf } from '~/utils/clock'
 
 /** One take of the picked cell: shown or not, and everything that can be done with it. */
 const props = defineProps<{ take: Take }>()
@@ -11,8 +13,7 @@ const site = useSite()
 const open = ref(false)
 const opened = ref(false)
 const stale = computed(() => takes.stale[props.take.id] ?? [])
-const time = computed(() =>
-  new Date(props.take.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false }))
+const time = computed(() => clockOf(props.take.at))
 const only = computed(() => {
   const { only } = props.take
   return only ? `, only ${site.deviceName(only.device)} output ${only.channel + 1}` : ''
@@ -22,6 +23,15 @@ const what = computed(() => {
   if (method === 'live') return `${blocks} blocks, ${input}${only.value}`
   return method === 'sweep' ? `sweep, ${input}${only.value}` : input
 })
+const shown = computed(() => !view.hidden.includes(props.take.id))
+/** What is done most with a take where it stands. */
+const actions = (): MenuAction[] => [
+  { name: shown.value ? 'Hide it' : 'Show it', run: () => view.toggleTake(props.take.id) },
+  { name: 'Turn it upside down', run: () => view.toggleInverted(props.take.id) },
+  { name: 'Duplicate', run: () => void takes.duplicate(props.take.id) },
+  { name: 'Rename, colour, export …', run: () => { open.value = true } },
+  { name: 'Delete', run: () => void takes.remove(props.take) },
+]
 const exports = computed(() =>
   ([
     ['text', 'text: frequency, dB, phase, coherence'],
@@ -33,11 +43,15 @@ const exports = computed(() =>
 
 <template>
   <li :data-take="take.id">
-    <div class="row apart">
+    <PressMenu
+      :name="`What to do with ${take.name}`"
+      class="row apart"
+      :actions-of="actions"
+    >
       <CheckField
         class="name"
         :label="take.name"
-        :value="!view.hidden.includes(take.id)"
+        :value="shown"
         @change="view.toggleTake(take.id)"
       >
         <b>{{ take.name }}</b>
@@ -54,7 +68,7 @@ const exports = computed(() =>
           :class="open ? 'pi-chevron-up' : 'pi-ellipsis-h'"
         />
       </button>
-    </div>
+    </PressMenu>
     <p class="soft small">
       {{ time }}, {{ take.who }}, {{ what }}
     </p>

@@ -17,6 +17,7 @@ export const usualKeys = {
   only: 'o',
   over: 'v',
   inputs: 'i',
+  ledger: 'g',
 } as const
 export type KeyedCommand = keyof typeof usualKeys
 

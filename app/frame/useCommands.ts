@@ -41,6 +41,10 @@ function keyedCommands(): ComputedRef<Row[]> {
       view.area = 'listen'
       view.inputs = !view.inputs
     }],
+    ['ledger', view.wholeLedger ? 'Back to the charts from the ledger' : 'Ledger large on the plate', () => {
+      if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
+      view.wholeLedger = !view.wholeLedger
+    }],
     ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
     ['keys', 'Keys: the sheet of all of them', () => {
       view.keySheet = true
@@ -60,6 +64,7 @@ function furtherCommands(): ComputedRef<Row[]> {
   const toPlate = () => {
     if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
     view.inputs = false
+    view.wholeLedger = false
   }
   return computed(() => [
     ...(site.unsentCount

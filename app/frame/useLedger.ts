@@ -1,10 +1,13 @@
 import { tellsCell, type Position, type Source, type Take } from '~~/core/documents'
+import { clockOf } from '~/utils/clock'
 
 export type CellState = 'empty' | 'fresh' | 'stale'
 export interface LedgerCell {
   position: Position
   state: CellState
   count: number
+  /** When its newest take was made, as a clock shows it; null while there is none. */
+  at: string | null
   picked: boolean
 }
 export interface LedgerRow {
@@ -25,8 +28,19 @@ export function useLedger() {
     const list = takes.inCell(source.id, position.id)
     const newest = list.findLast(tellsCell)
     const picked = view.cell?.source === source.id && view.cell.position === position.id
-    return { position, state: stateOf(newest), count: list.length, picked }
+    const at = list.length ? clockOf(list.at(-1)!.at) : null
+    return { position, state: stateOf(newest), count: list.length, at, picked }
   }
   return computed<LedgerRow[]>(() =>
     site.sources.map(source => ({ source, cells: site.positions.map(p => cellOf(source, p)) })))
+}
+
+/** How much of the ledger is done, in words. */
+export function useLedgerSummary() {
+  const ledger = useLedger()
+  return computed(() => {
+    const all = ledger.value.flatMap(r => r.cells)
+    const count = (s: CellState) => all.filter(c => c.state === s).length
+    return `${count('fresh')} fresh, ${count('stale')} stale, ${count('empty')} to do`
+  })
 }

@@ -1,15 +1,27 @@
 import { distance, speedOfSound } from '~~/core/acoustics'
+import type { Source } from '~~/core/documents'
 import {
+  drivesOf,
+  entering,
+  leaving,
+  levelAt,
+  louder,
   parametersIn,
   routeTo,
   sameEndpoint,
+  soundLevel,
   testFeed,
   valueAt,
+  voltsOf,
   type Capability,
+  type Endpoint,
+  type Hop,
+  type HopLevel,
   type Parameter,
   type ParameterPath,
   type Part,
   type Pass,
+  type Port,
   type PassCapability,
   type RigDevice,
   type Step,
@@ -22,8 +34,8 @@ export interface RibbonBlock {
   key: string
   title: string
   adds: string[]
-  /** Gain of the path so far in dB, filters not counted; null when silent from here on. */
-  level: number | null
+  /** Level behind it, filters not counted; null when silent from here on. */
+  level: HopLevel | null
   muted: boolean
   unsent: boolean
   edits: PickedStrip | null
@@ -34,6 +46,8 @@ export interface RibbonBlock {
 const short = (name: string) => name.split(' (')[0]!
 const partOf = (p: Parameter, value: unknown, { sampleRate }: Capability): Part =>
   p.kind.part(value, p.capability, sampleRate)
+const decibels = (value: number | null, unit: HopLevel['unit']): HopLevel | null =>
+  value === null ? null : { value, unit }
 const isBand = (p: Parameter) => p.kind.kind === 'band'
 
 /** A block in so few words that a path of ten fits on a line. */
@@ -69,6 +83,17 @@ export function useRibbon(which: Ref<number>) {
   const view = useView()
   const listen = useListen()
   const sets = useSets()
+  const calibration = useCalibration()
+
+  /** The sensitivity of the band that an output drives. */
+  function sensitivityOf(source: Source, output: Endpoint) {
+    const drive = drivesOf(site.wiring, source.id).find(d => sameEndpoint(d.output, output))
+    const sheet = drive && site.sheetOf(source.elements[drive.element]?.sheet ?? '')
+    return sheet?.bands.find(b => b.id === drive!.band)?.sensitivity
+  }
+  /** The direct sound of one cabinet at a distance: 6 dB less each time that it doubles. */
+  const farther = (level: HopLevel | null, metres: number): HopLevel | null =>
+    level?.unit === 'dB SPL' ? { ...level, value: level.value - 20 * Math.log10(metres) } : level
 
   const changed = (device: string, test: (path: string) => boolean) =>
     (site.unsent[device] ?? []).some(d => test(d.path))
@@ -78,7 +103,8 @@ export function useRibbon(which: Ref<number>) {
     device,
     strip,
     point,
-  }: Step): { block: Omit<RibbonBlock, 'level'>, gain: number | null }[] {
+    enters,
+  }: Step): { block: Omit<RibbonBlock, 'level'>, pass: (hop: Hop) => Hop, port?: Port | undefined }[] {
     const at = site.draftRig.devices[device]!
     const { capability, settings } = at
     const name = short(site.deviceName(device))
@@ -102,7 +128,11 @@ export function useRibbon(which: Ref<number>) {
       unsent: changed(device, path => path.startsWith(`/${strip}/`)),
       edits: { device, strip },
     }
-    if (!point) return [{ block: ofStrip, gain }]
+    const { from } = capability.strips.find(s => s.id === strip)!
+    const input = enters && 'port' in from ? capability.inputs[from.port] : undefined
+    const pass = (hop: Hop) => louder(enters ? entering(hop, input) : hop, gain)
+    const port = capability.outputs.find(o => o.strip === strip)
+    if (!point) return [{ block: ofStrip, pass, port }]
     const level = valueAt(capability, settings, point.path)
     const ofPoint = {
       key: `${device}-${point.point!.mixer}`,
@@ -115,8 +145,8 @@ export function useRibbon(which: Ref<number>) {
       point: { device, path: point.path },
     }
     return [
-      { block: ofPoint, gain: gainOf([point]) },
-      { block: ofStrip, gain },
+      { block: ofPoint, pass: hop => louder(hop, gainOf([point])) },
+      { block: ofStrip, pass, port },
     ]
   }
 
@@ -129,31 +159,32 @@ export function useRibbon(which: Ref<number>) {
     const to = outputs[which.value] ?? outputs[0]
     const from = site.feedFrom(testFeed)
     const route = (to && from && routeTo(site.draftRig, from, to)) ?? []
-    let level: number | null = listen.noiseLevel
+    let hop: Hop = { level: listen.noiseLevel, fullScale: site.wiring.feeds[testFeed]?.fullScale ?? null }
     const blocks: RibbonBlock[] = [
       {
         key: 'feed',
         title: 'Kovrin’s noise',
         adds: [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'],
-        level,
+        level: decibels(hop.level, 'dBFS'),
         muted: false,
         unsent: false,
         edits: null,
       },
     ]
-    for (const { block, gain } of route.flatMap(stepBlocks)) {
-      level = level === null || gain === null ? null : level + gain
-      blocks.push({ ...block, level })
+    for (const { block, pass, port } of route.flatMap(stepBlocks)) {
+      hop = pass(hop)
+      blocks.push({ ...block, level: levelAt(hop, port) })
+      if (port) hop = leaving(hop, port)
     }
     const still = { muted: false, unsent: false, edits: null }
     if (!route.length && to) {
-      level = null
+      hop = { level: null, fullScale: null }
       blocks.push({
         ...still,
         key: 'none',
         title: 'No cable leads here',
         adds: [`to ${site.deviceName(to.device)}`],
-        level,
+        level: null,
         muted: true,
       })
     }
@@ -163,6 +194,11 @@ export function useRibbon(which: Ref<number>) {
         .map(([key]) => key.split(':')[1]),
     )
     const cabinets = driven.size
+    const volts = voltsOf(hop)
+    const sensitivity = to && sensitivityOf(source, to)
+    const level = volts !== null && sensitivity !== undefined
+      ? decibels(soundLevel(volts, sensitivity), 'dB SPL')
+      : decibels(hop.level, 'dB')
     blocks.push({
       ...still,
       key: 'source',
@@ -174,14 +210,16 @@ export function useRibbon(which: Ref<number>) {
     const metres = Math.min(...source.elements.map(e => distance(e.place, at.place)))
     const heard = listen.levels.microphone.rms
     const flight = showDelay(metres / speedOfSound(site.plan.air))
-    blocks.push({ ...still, key: 'air', title: 'Air', adds: [`${showNumber(metres, 1)} m, ${flight}`], level })
-    const hears = Number.isFinite(heard) ? `hears ${showNumber(heard, 0)} dBFS` : 'not listening'
+    const way = [`${showNumber(metres, 1)} m, ${flight}`]
+    blocks.push({ ...still, key: 'air', title: 'Air', adds: way, level: farther(level, metres) })
+    const unit = calibration.value ? 'dB SPL' : 'dBFS'
+    const hears = Number.isFinite(heard) ? `hears ${showNumber(heard + calibration.value, 0)} ${unit}` : 'not listening'
     blocks.push({
       ...still,
       key: 'mic',
       title: `Microphone, ${at.name}`,
       adds: [hears],
-      level: Number.isFinite(heard) ? heard : null,
+      level: null,
     })
     return blocks
   })

@@ -49,6 +49,8 @@ export const useView = defineStore('view', () => {
   const thing = ref<string | null>(null)
   /** Inputs and outputs stand where the charts do. */
   const inputs = ref(false)
+  /** The ledger stands where the charts do. */
+  const wholeLedger = ref(false)
   const palette = ref(false)
   const keySheet = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
@@ -69,6 +71,7 @@ export const useView = defineStore('view', () => {
     way,
     thing,
     inputs,
+    wholeLedger,
     palette,
     keySheet,
     drawer,

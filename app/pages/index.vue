@@ -186,7 +186,7 @@ useHead({ title: 'Sites · Kovrin' })
         >
           <SitePicture
             :name="s.name"
-              :plan="s.plan"
+            :plan="s.plan"
             :areas="s.areas"
             :sources="s.sources"
             :positions="s.positions"
@@ -223,6 +223,10 @@ useHead({ title: 'Sites · Kovrin' })
             /><i
               :style="{ flexGrow: ledgers[s.id]!.cells - ledgers[s.id]!.fresh - ledgers[s.id]!.stale }"
             /></span>
+            <span
+              v-if="ledgers[s.id]?.open.length"
+              class="open small"
+            >Open: {{ ledgers[s.id]!.open.join(', ') }}</span>
             <span class="soft small">last work {{ new Date(s.touchedAt).toLocaleString()
             }}{{ s.archived ? ', archived' : '' }}</span>
           </div>
@@ -338,6 +342,9 @@ ul {
 }
 .bar .stale {
   background: var(--warn);
+}
+.open {
+  color: var(--warn);
 }
 .templates {
   gap: 0.3rem;

@@ -15,8 +15,9 @@ export interface ChartPicture {
 const width = 1200
 const height = 640
 const left = 70
-const right = 190
 const top = 56
+/** Pixels of a letter of a name, in the middle: names get the room that they need, up to a third of the picture. */
+const letter = 8
 const bottom = 48
 const dashes = ['', '9 4', '3 4', '11 4 3 4', '5 5']
 const safe = (text: string) =>
@@ -36,6 +37,8 @@ const heading = (left: number, right: number, title: string, unit: string) =>
 
 /** The chart as SVG in the theme's colours: axes with units, lines with their names at their ends. */
 export function chartSvg({ title, unit, traces, xs, x, min, max, step }: ChartPicture): string {
+  const longest = Math.max(0, ...traces.map(t => t.name.length))
+  const right = Math.min(width / 3, 24 + letter * longest)
   const part = (v: number) =>
     x.kind === 'frequency' ? Math.log(v / x.min) / Math.log(x.max / x.min) : (v - x.min) / (x.max - x.min)
   const px = (v: number) => left + part(v) * (width - left - right)
@@ -78,6 +81,9 @@ export function chartSvg({ title, unit, traces, xs, x, min, max, step }: ChartPi
   ends.forEach((e, k) => {
     if (k) e.y = Math.max(e.y, ends[k - 1]!.y + 18)
   })
+  const over = Math.max(0, (ends.at(-1)?.y ?? 0) - (height - bottom))
+  const lettersMost = Math.floor((right - 12) / letter)
+  const fitted = (name: string) => (name.length > lettersMost ? `${name.slice(0, lettersMost - 1)}…` : name)
   return `${head(width, height)}
 <clipPath id="area"><rect x="${left}" y="${top}"
  width="${width - left - right}" height="${height - top - bottom}"/></clipPath>
@@ -114,8 +120,8 @@ ${ticksY
 ${ends
   .map(
     ({ t, y }) =>
-      `<text x="${width - right + 10}" y="${(y + 5).toFixed(1)}" fill="${ink(`--hue-${t.hue}`)}" `
-      + `font-weight="${t.strong ? 650 : 450}">${safe(t.name)}</text>`,
+      `<text x="${width - right + 10}" y="${(y - over + 5).toFixed(1)}" fill="${ink(`--hue-${t.hue}`)}" `
+      + `font-weight="${t.strong ? 650 : 450}">${safe(fitted(t.name))}</text>`,
   )
   .join('')}
 </svg>`

@@ -14,7 +14,14 @@ export type SiteAnswer = v.InferOutput<typeof SiteAnswer>
 export const ListedSite = v.object({ id: v.string(), touchedAt: v.string(), documents: DocumentsById })
 export type ListedSite = v.InferOutput<typeof ListedSite>
 
-export const LedgerAnswer = v.object({ cells: count, fresh: count, stale: count, takes: count })
+export const LedgerAnswer = v.object({
+  cells: count,
+  fresh: count,
+  stale: count,
+  takes: count,
+  /** What else is open, in words. */
+  open: v.array(v.string()),
+})
 export type LedgerAnswer = v.InferOutput<typeof LedgerAnswer>
 
 export const TemplateAnswer = v.object({ id: v.string(), name: v.string(), about: v.string() })

@@ -24,6 +24,8 @@ export const Port = v.strictObject({
   name,
   kind: v.picklist(['line', 'microphone', 'network', 'loudspeaker']),
   strip: v.optional(id),
+  /** RMS voltage of a sine at its full scale; left out where the device does not tell. */
+  fullScale: v.optional(v.pipe(v.number(), v.minValue(0.001), v.maxValue(1000))),
 })
 export type Port = v.InferOutput<typeof Port>
 

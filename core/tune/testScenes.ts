@@ -168,9 +168,9 @@ export const full = [
   ...classical('butterworth', 'high', 4, 50, rate),
   ...classical('butterworth', 'low', 2, 18_000, rate),
 ]
-/** Scenes by number, each in another room. */
+/** Scenes by number, each in another room: some of the numbers from 0 to 19, evenly. */
 export const some = (count: number, make: (n: number) => Omit<Scene, 'seed'>): Scene[] =>
-  Array.from({ length: count }, (_, n) => ({ seed: n + 1, ...make(n) }))
+  Array.from({ length: count }, (_, n) => ({ seed: n + 1, ...make(Math.floor((n * 20) / count)) }))
 /** Part of the scenes of which each of these is said. */
 export function shares(scenes: readonly Scene[], ...ids: string[][]): number[] {
   return sharesOf(scenes.map(observe), ...ids)

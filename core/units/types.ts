@@ -10,6 +10,10 @@ export type Seconds = Quantity<'s'>
 export type Samples = Quantity<'samples'>
 export type Metres = Quantity<'m'>
 export type Decibels = Quantity<'dB'>
+/** RMS voltage. */
+export type Volts = Quantity<'V'>
+/** dB re 20 µPa. */
+export type SoundLevel = Quantity<'dB SPL'>
 export type Celsius = Quantity<'°C'>
 export type Radians = Quantity<'rad'>
 export type Degrees = Quantity<'°'>

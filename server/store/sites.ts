@@ -7,6 +7,7 @@ import {
   contentOf,
   currentVersion,
   movedParts,
+  openFindings,
   rigOf,
   tellsCell,
   upgradeSite,
@@ -15,6 +16,7 @@ import {
   type Tools,
 } from '../../core/documents'
 import { isStale, Snapshot, staleness, type Capability, type Then } from '../../core/rig'
+import type { LedgerAnswer } from '../../core/contract'
 import { actorOf } from './actor'
 import { database, type Database, type Transaction } from './client'
 import { keepContents, readContents } from './contents'
@@ -97,12 +99,10 @@ export async function readSnapshots(hashes: readonly string[]): Promise<Map<stri
 }
 
 /**
- * How much of a site's ledger is measured and still true: cells by the state of their newest take. Null when
- * there is no such site.
+ * How much of a site's ledger is measured and still true (cells by the state of their newest take), and what else is
+ * open. Null when there is no such site.
  */
-export async function ledgerOf(
-  id: string,
-): Promise<{ cells: number, fresh: number, stale: number, takes: number } | null> {
+export async function ledgerOf(id: string): Promise<LedgerAnswer | null> {
   const site = await openSite(id)
   if (!site) return null
   const now = site.documents
@@ -122,7 +122,7 @@ export async function ledgerOf(
     await new Promise(setImmediate) // a long list must not hold up the server
   }
   const cells = allOf(now, 'source').length * allOf(now, 'position').length
-  return { cells, fresh: newest.size - stale, stale, takes: takes.length }
+  return { cells, fresh: newest.size - stale, stale, takes: takes.length, open: openFindings(now) }
 }
 
 /** A site's own key from its name: 'Ropewalk Hall' becomes 'ropewalk-hall-1a2b3c4d'. */

@@ -32,6 +32,10 @@ const limiter = {
   release: { min: 0.01, max: 5, step: 0.01 },
 } as BlockCapability
 
+/** RMS voltage of a line connector at full scale: +18 dBu. */
+export const lineVolts = 6.15
+const line = (name: string) => ({ name, kind: 'line' as const, fullScale: lineVolts })
+
 const list = (count: number) => Array.from({ length: count }, (_, n) => n)
 
 /** The last two inputs of the processor can listen to the network instead of their own connector. */
@@ -57,10 +61,10 @@ const processor: Capability = {
   sampleRate: 96_000,
   latency: 0.0012,
   inputs: [
-    ...list(8).map(n => ({ name: `Input ${n + 1}`, kind: 'line' as const })),
+    ...list(8).map(n => line(`Input ${n + 1}`)),
     ...list(2).map(n => ({ name: `Network ${n + 1}`, kind: 'network' as const })),
   ],
-  outputs: list(16).map(n => ({ name: `Output ${n + 1}`, kind: 'line', strip: `outputs/${n}` })),
+  outputs: list(16).map(n => ({ ...line(`Output ${n + 1}`), strip: `outputs/${n}` })),
   strips: [
     ...list(8).map(n => ({
       id: `inputs/${n}`,
@@ -101,15 +105,21 @@ const processor: Capability = {
   slots: 20,
 }
 
-const amplifier = (model: string, channels: number): Capability => ({
+/** An amplifier whose full scale is so many volts RMS at the loudspeaker. */
+const amplifier = (model: string, channels: number, fullScale: number): Capability => ({
   version: 2,
   model,
   kind: 'amplifier',
   firmware: '1.4',
   sampleRate: 96_000,
   latency: 0.0004,
-  inputs: list(channels).map(n => ({ name: `Input ${n + 1}`, kind: 'line' })),
-  outputs: list(channels).map(n => ({ name: `Output ${n + 1}`, kind: 'loudspeaker', strip: `outputs/${n}` })),
+  inputs: list(channels).map(n => line(`Input ${n + 1}`)),
+  outputs: list(channels).map(n => ({
+    name: `Output ${n + 1}`,
+    kind: 'loudspeaker',
+    strip: `outputs/${n}`,
+    fullScale,
+  })),
   strips: [
     ...list(channels).map(n => ({
       id: `inputs/${n}`,
@@ -196,9 +206,9 @@ const processorAsLeft: Settings = {
  */
 export const ropewalkDevices: StandinDevice[] = [
   device('processor', 'System processor', processor, processorAsLeft),
-  device('amp-a', 'Amplifier A (mains)', amplifier('Ropewalk amplifier 4', 4)),
-  device('amp-b', 'Amplifier B (subs, delays)', amplifier('Ropewalk amplifier 4', 4), { '/outputs/2/gain': -3 }),
-  device('amp-c', 'Amplifier C (100 V foyer, fill)', amplifier('Ropewalk amplifier 2, 100 V', 2)),
+  device('amp-a', 'Amplifier A (mains)', amplifier('Ropewalk amplifier 4', 4, 89)),
+  device('amp-b', 'Amplifier B (subs, delays)', amplifier('Ropewalk amplifier 4', 4, 89), { '/outputs/2/gain': -3 }),
+  device('amp-c', 'Amplifier C (100 V foyer, fill)', amplifier('Ropewalk amplifier 2, 100 V', 2, 100)),
 ]
 
 const peak = (frequency: number, gain: number, q: number) => ({ on: true, type: 'peaking', frequency, gain, q })

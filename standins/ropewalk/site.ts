@@ -8,7 +8,7 @@ import {
   type Source,
 } from '../../core/documents'
 import { driveKey, endpointKey, testFeed, type Endpoint, type Wiring } from '../../core/rig'
-import { processorInputs, ropewalkDevices, tunedSettings } from './devices'
+import { lineVolts, processorInputs, ropewalkDevices, tunedSettings } from './devices'
 
 const block = (x0: number, x1: number, y0: number, y1: number) => [
   { x: x0, y: y0 },
@@ -157,9 +157,9 @@ const consoleFeeds = {
 } as const
 
 const feeds: Wiring['feeds'] = {
-  [testFeed]: { name: 'Kovrin’s signal', from: out('interface', 0) },
+  [testFeed]: { name: 'Kovrin’s signal', from: out('interface', 0), fullScale: lineVolts },
   ...Object.fromEntries(
-    Object.entries(consoleFeeds).map(([id, name], n) => [id, { name, from: out('console', n) }]),
+    Object.entries(consoleFeeds).map(([id, name], n) => [id, { name, from: out('console', n), fullScale: lineVolts }]),
   ),
 }
 

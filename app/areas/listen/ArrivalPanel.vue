@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTogether } from './useTogether'
 import type { TableColumn } from '~/parts/columns'
 import { speedOfSound } from '~~/core/acoustics'
 import { parseDelay, showDelay, showLevel, showNumber, quantities } from '~~/core/units'
@@ -24,6 +25,7 @@ const columns: TableColumn<Echo>[] = [
   { id: 'level', name: 'dB', numeric: true, text: e => showNumber(e.level, 1) },
   { id: 'turned', name: 'Polarity', silent: true, text: e => (e.polarity < 0 ? 'turned' : '') },
 ]
+const together = useTogether()
 const picked = ref<number[]>([])
 const pick = (n: number) => {
   picked.value = picked.value.includes(n) ? picked.value.filter(x => x !== n) : [...picked.value.slice(-1), n]
@@ -58,6 +60,18 @@ const apart = computed(() => {
       :nudge="(v, n) => v + n / context.sampleRate"
       @change="listen.setDelay($event)"
     />
+    <ActionMenu
+      v-if="together.actions.value.length"
+      label="Arrive with …"
+      title="Sets the delay that lets this source and another arrive here at once"
+      :actions="together.actions.value"
+    />
+    <p
+      v-else
+      class="soft small"
+    >
+      Take another source here to let both arrive at once.
+    </p>
     <FigureTable
       v-if="echoes.length"
       class="echoes"

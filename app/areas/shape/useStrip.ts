@@ -4,10 +4,12 @@ import {
   louderBy,
   mostLouder,
   parametersIn,
+  parametersOf,
   pathMap,
   valueAt,
   type Endpoint,
   type Parameter,
+  type ParameterPath,
 } from '~~/core/rig'
 import { equal, showLevel } from '~~/core/units'
 import type { PickedStrip } from '~/frame/view'
@@ -28,18 +30,22 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   const agreement = useAgreement()
   const at = computed(() => toValue(strip))
   const device = computed(() => site.deviceOf(at.value.device))
-  const settings = computed<Setting[]>(() => {
-    if (!device.value) return []
-    const { capability, id } = device.value
+  /** A parameter of the device as it is wanted and held. */
+  function settingOf(parameter: Parameter): Setting {
+    const { capability, id } = device.value!
     const held = site.held(id)
-    const draft = site.draft(id)
-    return parametersIn(capability, at.value.strip).map((parameter) => {
-      const wanted = valueAt(capability, draft, parameter.path)
-      const has = held && valueAt(capability, held, parameter.path)
-      const by = site.byOf(`settings/${id}`, parameter.path)
-      return { parameter, draft: wanted, held: has, differs: held !== null && !equal(wanted, has), by }
-    })
-  })
+    const draft = valueAt(capability, site.draft(id), parameter.path)
+    const has = held && valueAt(capability, held, parameter.path)
+    const by = site.byOf(`settings/${id}`, parameter.path)
+    return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
+  }
+  const settings = computed<Setting[]>(() =>
+    device.value ? parametersIn(device.value.capability, at.value.strip).map(settingOf) : [])
+  /** Any parameter of the device, for instance a crosspoint; null where it has none there. */
+  function settingAt(path: ParameterPath): Setting | null {
+    const parameter = device.value && parametersOf(device.value.capability).get(path)
+    return parameter ? settingOf(parameter) : null
+  }
   /** Names of what is heard by way of a parameter, for a sentence. */
   function heardBy(parameter: Parameter): string {
     const feeds = Object.values(site.wiring.feeds).map(f => f.from)
@@ -63,5 +69,5 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   }
   /** Changes some of the numbers of a value that has several. */
   const merge = (setting: Setting, change: object) => set(setting, { ...(setting.draft as object), ...change })
-  return { device, settings, set, merge }
+  return { device, settings, settingAt, set, merge }
 }

@@ -137,6 +137,7 @@ export function areaShape(f: PlanFrame, area: Area, picked: boolean): Konva.Line
 
 /** Places names beside their things: to the right, or where nothing else is written or stands. */
 export function createLabels(f: PlanFrame, width: number, things: readonly Place[]) {
+  const floor = f.top + across(f) * f.scale
   const taken = things.map(p => ({ x: toX(f, p.x) - 8, y: toY(f, p), w: 16 }))
   return (text: string, at: Place, colour: string, strong: boolean) => {
     const node = new Konva.Text({
@@ -159,10 +160,16 @@ export function createLabels(f: PlanFrame, width: number, things: readonly Place
       [11, 15],
       [-w - 11, -15],
       [-w - 11, 15],
+      [-w / 2, -31],
+      [-w / 2, 31],
+      [11, -29],
+      [11, 29],
     ] as const
     const isFree = ([dx, dy]: readonly [number, number]) =>
-      x0 + dx > 2
+      x0 + dx > f.left
       && x0 + dx + w < width
+      && y0 + dy - 8 > 0
+      && y0 + dy + 8 < floor
       && taken.every(t => Math.abs(t.y - (y0 + dy)) > 13 || x0 + dx > t.x + t.w || x0 + dx + w < t.x)
     const [dx, dy] = spots.find(isFree) ?? spots[0]
     taken.push({ x: x0 + dx, y: y0 + dy, w })

@@ -65,6 +65,7 @@ useHead({
     <LazyRigPlate v-else-if="view.area === 'rig'" />
     <LazyWatchPlate v-else-if="view.area === 'watch'" />
     <LazyInputsPanel v-else-if="view.inputs && view.area === 'listen'" />
+    <LazyLedgerPlate v-else-if="view.wholeLedger" />
     <PlateView v-else />
     <aside
       class="inspector"

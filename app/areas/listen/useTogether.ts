@@ -1,0 +1,60 @@
+import type { Take } from '~~/core/documents'
+import { moveInTime, ownDelays, testFeed } from '~~/core/rig'
+import { showDelay } from '~~/core/units'
+import type { MenuAction } from '~/parts/menus'
+
+/** A delay under this is no delay: half a sample of the slowest device in use. */
+const nothing = 1e-5
+
+/** What lets the running measurement's source arrive with another, whose newest take is of the same place and clock. */
+export function useTogether() {
+  const site = useSite()
+  const view = useView()
+  const listen = useListen()
+  const sets = useSets()
+  const takes = useTakes()
+  const notices = useNotices()
+
+  const comparable = (t: Take) =>
+    t.info.arrival !== null && t.timing.sameClock && t.timing.reference === listen.front?.reference
+    && !t.only && !takes.stale[t.id]?.length
+  /** The newest take of every other source at this place that tells when it arrives now. */
+  const others = computed(() => {
+    const position = listen.front && sets.placeOf(listen.front)
+    if (!position || !view.cell || !listen.arrival || sets.clocks(listen.front!)) return []
+    return site.sources.filter(s => s.id !== view.cell!.source).flatMap((source) => {
+      const take = takes.all.findLast(t => t.source === source.id && t.position === position.id && comparable(t))
+      return take ? [{ source, arrival: take.info.arrival! }] : []
+    })
+  })
+
+  /** Delays one source alone by `by` seconds; says why where it cannot. */
+  async function delay(id: string, by: number) {
+    const from = site.feedFrom(testFeed)
+    const name = site.sourceOf(id)!.name
+    const outside = site.sources.filter(s => s.id !== id).flatMap(s => site.outputs(s.id))
+    const own = from && ownDelays(site.draftRig, from, site.outputs(id), outside)
+    if (!own?.length) return notices.say('error', `${name} has no delay of its own: other sources share every one.`)
+    try {
+      if (!(await site.editAll(moveInTime(site.draftRig, own, by)))) return
+    }
+    catch (error) {
+      return notices.fail(error)
+    }
+    const act = { name: 'Undo', run: () => void site.undo() }
+    const waits = site.live ? '' : ' It waits in the draft until it is sent.'
+    notices.say('info', `${name} is delayed by ${showDelay(by)} more.${waits}`, { act })
+  }
+
+  const actions = computed<MenuAction[]>(() => others.value.map(({ source, arrival }) => {
+    const later = arrival - listen.arrival!.time
+    const here = site.sourceOf(view.cell!.source)!
+    if (Math.abs(later) < nothing) return { name: `${source.name}: arrives with it`, run: () => {}, disabled: true }
+    const [id, name] = later > 0 ? [here.id, here.name] : [source.id, source.name]
+    return {
+      name: `${source.name}: delay ${name} by ${showDelay(Math.abs(later))}`,
+      run: () => void delay(id, Math.abs(later)),
+    }
+  }))
+  return { actions }
+}

@@ -1,0 +1,35 @@
+<script setup lang="ts">
+/** The whole ledger where the charts stand: for many sources and positions. */
+const view = useView()
+const summary = useLedgerSummary()
+</script>
+
+<template>
+  <section
+    class="plate"
+    aria-label="Plate"
+  >
+    <header class="row apart">
+      <h2>Ledger</h2>
+      <span class="soft">{{ summary }}</span>
+      <ActionButton
+        size="small"
+        severity="secondary"
+        label="Back to the charts"
+        @click="view.wholeLedger = false"
+      />
+    </header>
+    <LedgerGrid large />
+  </section>
+</template>
+
+<style scoped>
+.plate {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  gap: 0.6rem;
+  min-height: 0;
+  min-width: 0;
+  padding: 0.6rem 0.6rem 0.4rem 0.8rem;
+}
+</style>
