@@ -38,6 +38,7 @@ try {
         [key]: { current: 'eight', front: '00', sets: [{ id: 'eight', name: 'Eight', measurements }] },
       }),
     )
+    localStorage.setItem('kovrin-older-takes', 'true')
   }, `${site}/venue`)
   await page.reload()
   await page.locator('[data-cell="main-l/mix"]').click()
@@ -47,7 +48,8 @@ try {
     .getByText(/2\d blocks/)
     .waitFor()
   const inCell = async () =>
-    (await ask(`/${site}`)).takes.filter(t => t.sourceId === 'main-l' && t.positionId === 'mix')
+    Object.entries((await ask(`/${site}`)).documents)
+      .flatMap(([key, d]) => (key.startsWith('take/') && d.source === 'main-l' && d.position === 'mix' ? [d] : []))
   await page.getByTestId('take').click()
   await page.locator('[data-take]').first().waitFor()
   for (let n = (await inCell()).length; n < 24; n++)
@@ -84,6 +86,7 @@ try {
   )
 }
 finally {
-  await ask(`/${site}`, { method: 'PATCH', data: { deleted: true } })
+  const edits = [{ document: 'site', path: '/deleted', old: false, new: true }]
+  await ask(`/${site}/changes`, { method: 'POST', data: { edits } })
   await browser.close()
 }

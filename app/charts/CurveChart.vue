@@ -3,6 +3,7 @@ import { Chart, LineController, LinearScale, LogarithmicScale, type Plugin } fro
 import { showNumber } from '~~/core/units'
 import { createStillLayer, drawTraces, type Ground } from './traceLayer'
 import type { Trace } from './traces'
+import { inTurn } from '~/utils/turns'
 
 Chart.register(LineController, LinearScale, LogarithmicScale)
 
@@ -192,8 +193,11 @@ onMounted(async () => {
     },
   })
 })
-onBeforeUnmount(() => chart?.destroy())
-watch(() => props.traces, draw, { flush: 'post' })
+onBeforeUnmount(() => {
+  chart?.destroy()
+  chart = null
+})
+watch(() => props.traces, () => inTurn(draw), { flush: 'post' })
 watch(() => [props.min, props.max, props.x.min, props.x.max, props.strip, view.theme], rule, { flush: 'post' })
 watch(
   () => [props.cursor, props.pinned, props.line],

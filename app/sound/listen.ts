@@ -25,6 +25,7 @@ import {
 } from '~~/core/contract'
 import { laterBy, type Rig } from '~~/core/rig'
 import type { Asked } from '~/sound/hall'
+import { inTurn } from '~/utils/turns'
 import { hearFrom } from '~/workers/line'
 
 const silence: Level = { peak: -Infinity, rms: -Infinity }
@@ -116,6 +117,7 @@ export const useListen = defineStore('listen', () => {
   /** Newest frames that are not drawn yet. */
   const newest = new Map<string, Frame>()
   function takeFrames() {
+    if (!analysis) return newest.clear()
     const next = { ...frames.value }
     for (const frame of newest.values()) {
       if (frame.mark !== mark) continue
@@ -154,11 +156,7 @@ export const useListen = defineStore('listen', () => {
       case 'frame':
         // drawn once a picture: where the page is slower than the analysis, what it could not draw is left out,
         // not queued
-        if (!newest.size)
-          requestAnimationFrame(() => {
-            if (analysis) takeFrames()
-            else newest.clear()
-          })
+        inTurn(takeFrames)
         newest.set(answer.id, answer.curve ? answer : { ...answer, curve: newest.get(answer.id)?.curve ?? null })
         break
       case 'impulse':
