@@ -188,3 +188,77 @@ test('the interface over HTTP is documented from its routes', async ({ page, req
   await expect(page.getByRole('heading', { name: 'POST /api/analysis/sweep' })).toBeVisible()
   await expect(page.getByText('the arrival in x-kovrin-arrival-ms')).toBeVisible()
 })
+
+test('the response of filters by their numbers, and what cannot be in a sentence', async ({ request }) => {
+  const ask = (data: object) => request.post('/api/analysis/response', { data })
+  const answer = await ask({
+    sampleRate: 96_000,
+    frequencies: [20, 1000, 20_000],
+    blocks: [
+      { kind: 'peaking', frequency: 1000, gain: -6, q: 1.4 },
+      { kind: 'high-pass', family: 'linkwitz-riley', order: 4, frequency: 20 },
+      { kind: 'polarity' },
+      { kind: 'gain', gain: -3 },
+    ],
+  })
+  expect(answer.status(), await answer.text()).toBe(200)
+  const lines = (await answer.text()).trim().split('\n')
+  expect(lines[0]).toBe('frequency_hz,magnitude_db,phase_deg')
+  expect(lines).toHaveLength(4)
+  expect(Number(lines[1]!.split(',')[1])).toBeCloseTo(-3 - 6.02, 1)
+  expect(Number(lines[2]!.split(',')[1])).toBeCloseTo(-9, 2)
+  const whole = readCurveText(await (await ask({ sampleRate: 44_100, blocks: [] })).text())
+  expect(whole.frequencies.at(-1)).toBeLessThanOrEqual(22_050)
+  whole.level.forEach(v => expect(v).toBeCloseTo(0, 9))
+  for (const [body, status, words] of [
+    [{ sampleRate: 48_000, blocks: [{ kind: 'peak' }] }, 400, /kind must be one of peaking/],
+    [{ sampleRate: 48_000, blocks: [{ kind: 'notch', frequency: 'a', q: 1 }] }, 400, /frequency must be a number/],
+    [{ sampleRate: 48_000, blocks: [{ kind: 'notch', frequency: 40_000, q: 1 }] }, 422, /Block 1, notch/],
+    [{ sampleRate: 48_000, frequencies: [10, 5], blocks: [] }, 400, /frequencies must ascend/],
+    [{ sampleRate: 48_000, blocks: [{ kind: 'peaking', frequency: 99, gain: 1, bandwidth: 1, convention: 'x' }] }, 400,
+      /convention must be half-gain, three-db/],
+    [{ blocks: [] }, 400, /sampleRate/],
+  ] as const) {
+    const refused = await ask(body)
+    expect(refused.status(), JSON.stringify(body)).toBe(status)
+    expect((await refused.json()).message).toMatch(words)
+  }
+})
+
+test('filters are fitted to curves over HTTP, with what is left alone and why', async ({ request }) => {
+  const frequencies = Array.from({ length: 200 }, (_, k) => 20 * 40 ** (k / 199))
+  const hill = (f: number, gain: number, octaves: number) =>
+    frequencies.map(x => gain * Math.exp(-((Math.log2(x / f) / octaves) ** 2)))
+  const levels = hill(120, 8, 0.3).map((v, k) => v + hill(400, -15, 0.1)[k]!)
+  const body = {
+    sampleRate: 48_000,
+    curves: [{ frequency_hz: frequencies, magnitude_db: levels }],
+    target: 'flat',
+    range: [20, 800],
+    bands: 6,
+    gain: [-18, 6],
+    q: [0.4, 12],
+  }
+  const ask = (more: object) => request.post('/api/analysis/fit', { data: { ...body, ...more } })
+  const fit = await (await ask({})).json()
+  expect(fit.after).toBeLessThan(fit.before)
+  expect(fit.filters.length).toBeLessThanOrEqual(6)
+  const cut = fit.filters.reduce((a: { gain: number }, b: { gain: number }) => (b.gain < a.gain ? b : a))
+  expect(Math.abs(Math.log2(cut.frequency / 120))).toBeLessThan(0.1)
+  expect(fit.left).toEqual([{ frequency: expect.closeTo(400, -1), reason: expect.stringContaining('cancellation') }])
+  const filled = await (await ask({ fill: true, gain: [-18, 18] })).json()
+  expect(filled.after).toBeLessThan(0.4)
+  for (const [more, status, words] of [
+    [{ range: [800, 20] }, 400, /range must end above its start/],
+    [{ range: [20, 30_000] }, 422, /half the sample rate/],
+    [{ kinds: ['comb'] }, 400, /kinds must be of peaking, low-shelf, high-shelf/],
+    [{ curves: [{ frequency_hz: [20, 30], magnitude_db: [0] }] }, 400, /at least 2|equally long/],
+    [{ curves: [{ ...body.curves[0], weight: 0 }] }, 422, /weight 0/],
+    [{ target: 'tilted' }, 400, /target must be "flat"/],
+    [{ bands: 1.5 }, 400, /whole number/],
+  ] as const) {
+    const refused = await ask(more)
+    expect(refused.status(), JSON.stringify(more)).toBe(status)
+    expect((await refused.json()).message).toMatch(words)
+  }
+})

@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { windows } from '../dsp'
 import { bandParts, estimators } from '../measure'
+import { FitBody, ResponseBody } from './shape'
 
 const number = (min: number, max: number, what: string) =>
   v.pipe(
@@ -112,5 +113,12 @@ export const queries = {
     exceeded: v.optional(number(0.1, 99.9, 'exceeded')),
   }),
 }
-export type AnalysisId = keyof typeof queries
-export type AnalysisJob = { [K in AnalysisId]: { what: K, query: v.InferOutput<(typeof queries)[K]> } }[AnalysisId]
+export type RecordingId = keyof typeof queries
+/** What is computed of a recording, with its options. */
+export type RecordingJob = { [K in RecordingId]: { what: K, query: v.InferOutput<(typeof queries)[K]> } }[RecordingId]
+
+/** What is asked of each analysis that needs no recording. */
+export const bodies = { response: ResponseBody, fit: FitBody }
+export type ShapeId = keyof typeof bodies
+export type ShapeJob = { [K in ShapeId]: { what: K, body: v.InferOutput<(typeof bodies)[K]> } }[ShapeId]
+export type AnalysisJob = RecordingJob | ShapeJob

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { queries } from './analysis'
+import { FitAnswer, FitBody, ResponseBody } from './shape'
 import {
   ContentsAnswer,
   ContentsBody,
@@ -50,6 +51,13 @@ const refusedAnalysis = {
   413: 'The file is too large',
   422: 'The recording cannot be analysed',
   503: 'Too many analyses wait; retry-after says when to ask again',
+}
+
+const refusedShape = {
+  400: 'The body is not understood',
+  413: 'The body is too large',
+  422: 'What is asked cannot be: which block or limit, and why',
+  503: refusedAnalysis[503],
 }
 
 export const HistoryQuery = v.strictObject({
@@ -339,6 +347,24 @@ export const operations = {
     body: wav,
     answer: bytes('application/json', 'Levels'),
     errors: refusedAnalysis,
+  },
+  response: {
+    method: 'post',
+    path: '/api/analysis/response',
+    tag: 'analysis',
+    summary: 'Response of filters, gains, delays and FIR coefficients one after the other',
+    body: ResponseBody,
+    answer: bytes('text/csv', 'frequency_hz, magnitude_db (-300 where it is silent), phase_deg'),
+    errors: refusedShape,
+  },
+  fit: {
+    method: 'post',
+    path: '/api/analysis/fit',
+    tag: 'analysis',
+    summary: 'Filters that bring the weighted mean of curves nearest to a target, and what they leave alone and why',
+    body: FitBody,
+    answer: FitAnswer,
+    errors: refusedShape,
   },
 } as const satisfies Record<string, Operation>
 

@@ -61,6 +61,35 @@ export function allPass(f: Hertz, q: number, sampleRate: Hertz): Section {
   return normalise(1 - alpha, -2 * cos, 1 + alpha, 1 + alpha, -2 * cos, 1 - alpha)
 }
 
+/** Band-pass: 0 dB at `f`, silence far from it. */
+export function bandPassSection(f: Hertz, q: number, sampleRate: Hertz): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  return normalise(alpha, 0, -alpha, 1 + alpha, -2 * cos, 1 - alpha)
+}
+
+/** Second-order low- or high-pass by its Q: `20·log10(q)` dB at `f`. */
+export function resonantPass(side: 'low' | 'high', f: Hertz, q: number, sampleRate: Hertz): Section {
+  const { cos, alpha } = prepare(f, q, sampleRate)
+  const b = side === 'low' ? (1 - cos) / 2 : (1 + cos) / 2
+  return normalise(b, side === 'low' ? 2 * b : -2 * b, b, 1 + alpha, -2 * cos, 1 - alpha)
+}
+
+/** First-order all-pass: 0 dB everywhere, -90° at `f` (bilinear transform of (1 - s)/(1 + s), prewarped at `f`). */
+export function firstAllPass(f: Hertz, sampleRate: Hertz): Section {
+  prepare(f, 1, sampleRate)
+  const k = Math.tan((Math.PI * f) / sampleRate)
+  const a = (k - 1) / (k + 1)
+  return [a, 1, 0, a, 0]
+}
+
+/** Q of a shelf by its slope: 1 is the steepest that neither rises over nor falls under its ends (Cookbook's S). */
+export function shelfQ(slope: number, gain: Decibels): number {
+  const a = 10 ** (gain / 40)
+  const square = (a + 1 / a) * (1 / slope - 1) + 2
+  if (!(slope > 0) || !(square > 0)) throw new RangeError(`A shelf of ${gain} dB cannot have a slope of ${slope}`)
+  return 1 / Math.sqrt(square)
+}
+
 /** Notch: silence at `f`. */
 export function notch(f: Hertz, q: number, sampleRate: Hertz): Section {
   const { cos, alpha } = prepare(f, q, sampleRate)

@@ -1,4 +1,5 @@
 export * from './bandPass'
+export * from './bandwidth'
 export * from './biquad'
 export * from './classical'
 export * from './curve'

@@ -3,12 +3,13 @@ import base64
 import io
 import json
 import sys
+import time
 import wave
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import numpy as np
 import scipy
-from scipy import fft, signal, stats
+from scipy import fft, optimize, signal, stats
 from scipy.io import wavfile
 
 
@@ -53,6 +54,32 @@ def freqz(b, a, rate, frequencies):
 def sosfilt(sections, x):
     """Second-order sections given as b0, b1, b2, a1, a2."""
     return signal.sosfilt(np.array([[*s[:3], 1, *s[3:]] for s in sections]), np.array(x)).tolist()
+
+
+def fit_peaking(frequencies, wanted, bands, rate, gain, q, level, starts=8, seed=1):
+    """Peaking filters (Audio EQ Cookbook) nearest to wanted dB by least_squares (trf), the best of some starts."""
+    f, y = np.array(frequencies), np.array(wanted)
+    lo = np.r_[np.full(bands, np.log(f[0])), np.full(bands, gain[0]), np.full(bands, np.log(q[0])), [-200] * level]
+    hi = np.r_[np.full(bands, np.log(f[-1])), np.full(bands, gain[1]), np.full(bands, np.log(q[1])), [200] * level]
+
+    def model(x):
+        total = np.full(len(f), x[3 * bands] if level else 0.0)
+        for k in range(bands):
+            w0, a = 2 * np.pi * np.exp(x[k]) / rate, 10 ** (x[bands + k] / 40)
+            al, c = np.sin(w0) / (2 * np.exp(x[2 * bands + k])), -2 * np.cos(w0)
+            z = np.exp(-2j * np.pi * f / rate)
+            h = (1 + al * a + c * z + (1 - al * a) * z**2) / (1 + al / a + c * z + (1 - al / a) * z**2)
+            total = total + 20 * np.log10(np.abs(h))
+        return total
+
+    random, best, began = np.random.default_rng(seed), None, time.perf_counter()
+    for n in range(starts):
+        at = np.linspace(np.log(f[0]), np.log(f[-1]), bands + 2)[1:-1] if n == 0 else np.sort(random.uniform(lo[0], hi[0], bands))
+        g = np.clip(np.interp(at, np.log(f), y), gain[0] + 1e-3, gain[1] - 1e-3)
+        x0 = np.r_[at, g, np.full(bands, np.log(np.sqrt(q[0] * q[1]))), [0.0] * level]
+        got = optimize.least_squares(lambda x: model(x) - y, np.clip(x0, lo + 1e-9, hi - 1e-9), bounds=(lo, hi), method="trf")
+        best = got if best is None or got.cost < best.cost else best
+    return {"rms": float(np.sqrt(np.mean(best.fun**2))), "seconds": time.perf_counter() - began}
 
 
 def butter_band(order, low, high, rate, frequencies):
@@ -128,7 +155,7 @@ def fisher(q, d1, d2):
     return float(stats.f.ppf(q, d1, d2))
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, fisher, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, fisher, fit_peaking, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):

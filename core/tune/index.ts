@@ -1,1 +1,5 @@
+export * from './filterShape'
 export * from './findings'
+export * from './fit'
+export * from './shape'
+export type { FitFilter } from './placing'

@@ -15,7 +15,8 @@ import {
   uncertaintyOf,
   whyNoDecay,
 } from '../../core/measure'
-import type { AnalysisJob } from '../../core/contract/analysis'
+import type { AnalysisJob, RecordingJob } from '../../core/contract/analysis'
+import { shape } from './shape'
 
 /** Seconds that are analysed in one piece: the memory that it takes grows with them. */
 const longestSweep = 120
@@ -82,7 +83,7 @@ function roomFigures(response: Float32Array, sampleRate: number, { part, speech,
 function soundLevel(
   signal: Float32Array,
   sampleRate: number,
-  { weighting, time, calibration, running, exceeded }: Extract<AnalysisJob, { what: 'level' }>['query'],
+  { weighting, time, calibration, running, exceeded }: Extract<RecordingJob, { what: 'level' }>['query'],
 ) {
   const meter = createSoundLevel(sampleRate, weighting, time, running)
   meter.push(signal)
@@ -104,7 +105,7 @@ function soundLevel(
 }
 
 /** One analysis of one recording. Throws RangeError with what is wrong with it. */
-export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
+export function analyse(job: RecordingJob, bytes: Uint8Array): AnalysisAnswer {
   const wav = readWav(bytes)
   const { sampleRate } = wav
   switch (job.what) {
@@ -202,7 +203,7 @@ export function analyse(job: AnalysisJob, bytes: Uint8Array): AnalysisAnswer {
 
 parentPort?.on('message', ({ job, bytes }: { job: AnalysisJob, bytes: Uint8Array }) => {
   try {
-    parentPort!.postMessage({ answer: analyse(job, bytes) })
+    parentPort!.postMessage({ answer: 'body' in job ? shape(job) : analyse(job, bytes) })
   }
   catch (error) {
     parentPort!.postMessage({

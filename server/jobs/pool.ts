@@ -83,9 +83,9 @@ export function createPool(open: () => Worker, limits: Limits = usual) {
     worker.postMessage({ job, bytes }, [bytes.buffer])
     watch = setInterval(() => {
       if (Date.now() - began > limits.seconds * 1000)
-        stop(new NotAnalysable(`This takes longer than ${limits.seconds} s. Cut the recording, or ask for less of it.`))
+        stop(new NotAnalysable(`This takes longer than ${limits.seconds} s. Ask for less, or cut the recording.`))
       else if (process.memoryUsage.rss() - before > limits.bytes)
-        stop(new NotAnalysable('This takes more memory than one analysis may use. Cut the recording.'))
+        stop(new NotAnalysable('This takes more memory than one analysis may use. Ask for less.'))
     }, lookEvery)
   }
 
@@ -93,7 +93,11 @@ export function createPool(open: () => Worker, limits: Limits = usual) {
    * Rejects with NotAnalysable for a recording that cannot be analysed within the limits, with Busy while the queue
    * is full, and with the signal's reason when the asker leaves.
    */
-  return function run(job: AnalysisJob, recording: Uint8Array, left?: AbortSignal): Promise<AnalysisAnswer> {
+  return function run(
+    job: AnalysisJob,
+    recording: Uint8Array,
+    left?: AbortSignal,
+  ): Promise<AnalysisAnswer> {
     if (queue.length >= limits.waiting)
       return Promise.reject(new Busy(`${queue.length} analyses are waiting already; ask again in 5 s.`, 5))
     return new Promise((resolve, reject) => {

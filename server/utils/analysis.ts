@@ -1,5 +1,11 @@
 import { createError, getQuery, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
-import { queries, type AnalysisId, type AnalysisJob } from '../../core/contract/analysis'
+import {
+  bodies,
+  queries,
+  type AnalysisJob,
+  type RecordingId,
+  type ShapeId,
+} from '../../core/contract/analysis'
 import { Busy, NotAnalysable, runAnalysis } from '../jobs/pool'
 
 const longest = 512 * 1024 * 1024
@@ -8,13 +14,24 @@ const longest = 512 * 1024 * 1024
  * Answers one analysis of the WAV in the request's body; 400 for a wrong option, 422 for a recording that
  * cannot be analysed, 503 while too many wait.
  */
-export async function answerAnalysis(event: H3Event, what: AnalysisId) {
+export async function answerAnalysis(event: H3Event, what: RecordingId) {
   const query = checked(queries[what], getQuery(event))
   const bytes = await readBytes(event, longest)
+  return answerOf(event, { what, query } as AnalysisJob, bytes)
+}
+
+const longestBody = 32 * 1024 * 1024
+/** Answers one analysis of the JSON in the request's body: 400 for a body that is not understood, else as above. */
+export async function answerShape(event: H3Event, what: ShapeId) {
+  const body = await readChecked(event, bodies[what], longestBody)
+  return answerOf(event, { what, body } as AnalysisJob, new Uint8Array())
+}
+
+async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   const left = new AbortController()
   event.node.res.once('close', () => left.abort())
   try {
-    const answer = await runAnalysis({ what, query } as AnalysisJob, bytes, left.signal)
+    const answer = await runAnalysis(job, bytes, left.signal)
     setResponseHeaders(event, { 'content-type': answer.type, ...answer.headers })
     return typeof answer.body === 'string' ? answer.body : Buffer.from(answer.body)
   }

@@ -1,0 +1,145 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { logGrid, peaking, seededRandom, unity, applySections, lowShelf, highShelf } from '../dsp'
+import { scipy } from '../reference/scipy'
+import { decibelsOf } from '../units'
+import { filterLevel, fitFewest, fitFilters, filtersLevel, fitKinds, tangentsOf, type FitWish } from './index'
+
+const rate = 48_000
+const grid = logGrid(48, 20, 800)
+const level = (section: ReturnType<typeof peaking>, at = grid) => {
+  const curve = unity(at)
+  applySections(curve, [section], rate)
+  return Float64Array.from(curve.re, (re, k) => decibelsOf(Math.hypot(re, curve.im[k]!)))
+}
+
+/** Levels as of a room: bumps and dips of many widths, by number. */
+export function bumpy(seed: number, at = grid): Float64Array {
+  const random = seededRandom(seed)
+  const sum = new Float64Array(at.length)
+  for (let n = 0; n < 14; n++) {
+    const f = 20 * 40 ** random()
+    const one = level(peaking(f, (random() - 0.45) * 14, 0.5 + 9 * random() ** 2, rate), at)
+    for (let k = 0; k < sum.length; k++) sum[k]! += one[k]!
+  }
+  return sum
+}
+const wish = (levels: ArrayLike<number>, more: Partial<FitWish> = {}): FitWish => ({
+  sampleRate: rate,
+  curves: [{ frequencies: grid, levels }],
+  target: 'flat',
+  range: [20, 800],
+  bands: 8,
+  gain: [-18, 6],
+  q: [0.4, 12],
+  kinds: ['peaking'],
+  fill: true,
+  ...more,
+})
+
+describe('a filter’s level in closed form', () => {
+  it('is that of the Cookbook’s section, and its slopes are its differences', () => {
+    const sections = { 'peaking': peaking, 'low-shelf': lowShelf, 'high-shelf': highShelf }
+    const at = logGrid(12, 20, 20_000)
+    const tangents = tangentsOf(at, rate)
+    const out = () => new Float64Array(at.length)
+    fc.assert(fc.property(
+      fc.constantFrom(...fitKinds), fc.double({ min: 3, max: 9.8, noNaN: true }),
+      fc.double({ min: -18, max: 18, noNaN: true }), fc.double({ min: -0.9, max: 2.5, noNaN: true }),
+      (kind, logF, gain, logQ) => {
+        const truth = level(sections[kind](Math.exp(logF), gain, Math.exp(logQ), rate), at)
+        const [got, high, low] = [out(), out(), out()]
+        const slopes = [out(), out(), out()] as const
+        filterLevel(kind, logF, gain, logQ, tangents, rate, got, slopes)
+        got.forEach((v, k) => expect(Math.abs(v - truth[k]!)).toBeLessThan(1e-7))
+        const step = 1e-5
+        const numbers = [logF, gain, logQ] as const
+        slopes.forEach((slope, n) => {
+          const moved = (by: number) => numbers.map((v, k) => (k === n ? v + by : v)) as [number, number, number]
+          filterLevel(kind, ...moved(step), tangents, rate, high, null)
+          filterLevel(kind, ...moved(-step), tangents, rate, low, null)
+          slope.forEach((s, k) => expect(Math.abs(s - (high[k]! - low[k]!) / (2 * step))).toBeLessThan(2e-3))
+        })
+      },
+    ), { numRuns: 60 })
+  })
+})
+
+describe('fit', () => {
+  it('comes as near as scipy’s least_squares (trf, best of eight starts) with the same bounds', async () => {
+    for (const [seed, bands] of [[1, 4], [2, 7], [3, 5]] as const) {
+      const levels = bumpy(seed)
+      const got = fitFilters(wish(levels, { bands, gain: [-18, 12] }))
+      const args = { frequencies: grid, wanted: levels.map(v => -v), bands, rate, gain: [-18, 12], q: [0.4, 12] }
+      const { rms } = await scipy<{ rms: number }>('fit_peaking', { ...args, level: 1 })
+      expect(got.after, `seed ${seed}`).toBeLessThanOrEqual(1.02 * rms + 1e-4)
+      expect(got.after).toBeLessThan(got.before)
+    }
+  })
+  it('finds the very filters that made a curve', () => {
+    const made = [[63, -6, 3], [160, 5, 1.2], [400, -9, 5]] as const
+    const levels = new Float64Array(grid.length)
+    for (const [f, gain, q] of made) level(peaking(f, -gain, q, rate)).forEach((v, k) => (levels[k]! += v))
+    const { filters, after } = fitFilters(wish(levels, { bands: 3, gain: [-18, 12] }))
+    expect(after).toBeLessThan(5e-3) // the curve is read between its points
+    expect(filters.map(f => f.frequency)).toEqual(made.map(([f]) => expect.closeTo(f, 0) as number))
+    expect(filters.map(f => f.gain)).toEqual(made.map(([, g]) => expect.closeTo(g, 1) as number))
+    expect(filters.map(f => f.q)).toEqual(made.map(([, , q]) => expect.closeTo(q, 1) as number))
+  })
+  it('keeps its limits, and its error is that of the filters that it names', () => {
+    fc.assert(fc.property(fc.integer({ min: 10, max: 60 }), fc.integer({ min: 1, max: 6 }), (seed, bands) => {
+      const levels = bumpy(seed)
+      const limits = { gain: [-9, 0], q: [1, 6], range: [40, 500] } as const
+      const got = fitFilters(wish(levels, { bands, ...limits }))
+      expect(got.filters.length).toBeLessThanOrEqual(bands)
+      for (const { frequency, gain, q } of got.filters) {
+        expect(gain).toBeGreaterThanOrEqual(-9)
+        expect(gain).toBeLessThanOrEqual(0)
+        expect(q).toBeGreaterThanOrEqual(1 - 1e-9)
+        expect(q).toBeLessThanOrEqual(6 + 1e-9)
+        expect(frequency).toBeGreaterThanOrEqual(40 - 1e-6)
+        expect(frequency).toBeLessThanOrEqual(500 + 1e-6)
+      }
+      const at = logGrid(200, 40, 500)
+      const done = filtersLevel(got.filters, at, rate)
+      const truth = bumpy(seed, at).map((v, k) => v + done[k]! - got.level)
+      const rms = Math.sqrt(truth.reduce((s, v) => s + v * v, 0) / truth.length)
+      expect(Math.abs(rms - got.after)).toBeLessThan(0.03)
+    }), { numRuns: 8 })
+  })
+  it('does not fill what reflections cancel, what differs between places, or a narrow notch, and says why', () => {
+    const hole = level(peaking(250, -14, 2, rate))
+    const coherence = grid.map(f => (Math.abs(Math.log2(f / 250)) < 0.4 ? 0.3 : 0.95))
+    const cancelled = fitFilters(wish(hole, { curves: [{ frequencies: grid, levels: hole, coherence }], fill: false }))
+    expect(cancelled.left).toEqual([{
+      frequency: expect.closeTo(250, -1) as number,
+      reason: expect.stringMatching(/coherence of 0\.3.*cannot fill/) as string,
+    }])
+    expect(Math.max(...filtersLevel(cancelled.filters, grid, rate))).toBeLessThan(1.5)
+    const flat = grid.map(() => 0)
+    const apart = fitFilters(wish(hole, {
+      curves: [{ frequencies: grid, levels: hole }, { frequencies: grid, levels: flat }], fill: false,
+    }))
+    expect(apart.left[0]!.reason).toMatch(/positions differ by 1\d\.\d dB/)
+    const narrow = fitFilters(wish(level(peaking(250, -14, 12, rate)), { fill: false }))
+    expect(narrow.left[0]!.reason).toMatch(/octaves wide: a cancellation/)
+    // a broad dip alike everywhere is the loudspeaker’s own, and is filled as far as allowed
+    const broad = fitFilters(wish(level(peaking(250, -5, 0.7, rate)), { fill: false }))
+    expect(broad.after).toBeLessThan(0.3)
+    expect(fitFilters(wish(hole, { fill: true, gain: [-18, 15] })).after).toBeLessThan(0.2)
+  })
+  it('weighs positions, follows a drawn target, and takes the fewest filters for an error', () => {
+    const hill = level(peaking(100, 8, 2, rate))
+    const flat = grid.map(() => 0)
+    const curves = [{ frequencies: grid, levels: hill, weight: 0 }, { frequencies: grid, levels: flat }]
+    expect(fitFilters(wish(hill, { curves })).after).toBeLessThan(1e-6)
+    const target = { frequencies: [20, 800], levels: [6, -6] }
+    const tilted = fitFilters(wish(flat, { target, bands: 4, gain: [-12, 12], kinds: ['peaking', 'low-shelf'] }))
+    expect(tilted.level).toBe(0)
+    expect(tilted.after).toBeLessThan(0.6)
+    const few = fitFewest(wish(bumpy(5), { gain: [-18, 12] }), 1)
+    const less = fitFilters(wish(bumpy(5), { gain: [-18, 12], bands: few.filters.length - 1 }))
+    expect(few.after).toBeLessThanOrEqual(1)
+    expect(less.after).toBeGreaterThan(1)
+  })
+})

@@ -1,0 +1,168 @@
+import type { Decibels, Hertz } from '../units'
+import { filterLevel, tangentsOf, type FitKind } from './filterShape'
+import { holesOf, remains, type Evidence, type Hole } from './holes'
+import { placeFilters, type FitFilter } from './placing'
+
+/** A level over frequency: Hz ascending, dB. */
+export interface LevelCurve {
+  frequencies: ArrayLike<number>
+  levels: ArrayLike<number>
+}
+/** A curve that a fit looks at. */
+export interface FitCurve extends LevelCurve {
+  /** γ², 0…1; weighs the curve where there is one. */
+  coherence?: ArrayLike<number> | undefined
+  /** Weight of its position; 1 unless given. */
+  weight?: number | undefined
+}
+export interface FitWish {
+  sampleRate: Hertz
+  curves: readonly FitCurve[]
+  /** 'flat': the level is fitted. */
+  target: LevelCurve | 'flat'
+  range: readonly [low: Hertz, high: Hertz]
+  /** Most filters. */
+  bands: number
+  gain: readonly [low: Decibels, high: Decibels]
+  q: readonly [low: number, high: number]
+  kinds: readonly FitKind[]
+  /** Fills dips up to the gain's limit, whatever made them. */
+  fill: boolean
+}
+export interface FitResult {
+  filters: FitFilter[]
+  /** dB added to the target. */
+  level: Decibels
+  /** RMS over log frequency of the weighted mean's error inside the range, in dB, without and with the filters. */
+  before: Decibels
+  after: Decibels
+  left: { frequency: Hertz, reason: string }[]
+}
+
+const leastPoints = 160
+const usualPerOctave = 48
+/** What filters do where they should do nothing, against an error of the same size elsewhere. */
+const aloneWeight = 0.5
+
+/** Even grid on the logarithmic axis over a range, both ends on it. */
+function gridOf([low, high]: readonly [number, number]): Float64Array {
+  const octaves = Math.log2(high / low)
+  const steps = Math.max(leastPoints, Math.ceil(octaves * usualPerOctave))
+  return Float64Array.from({ length: steps + 1 }, (_, k) => low * 2 ** ((octaves * k) / steps))
+}
+
+/** Values read at a grid, straight between points on a logarithmic axis; the end values beyond the ends. */
+function readAt(frequencies: ArrayLike<number>, values: ArrayLike<number>, grid: Float64Array): Float64Array {
+  let n = 0
+  const last = frequencies.length - 1
+  return grid.map((f) => {
+    while (n < last - 1 && frequencies[n + 1]! < f) n++
+    if (last === 0 || f <= frequencies[0]!) return values[0]!
+    if (f >= frequencies[last]!) return values[last]!
+    const t = Math.log(f / frequencies[n]!) / Math.log(frequencies[n + 1]! / frequencies[n]!)
+    return values[n]! + t * (values[n + 1]! - values[n]!)
+  })
+}
+
+/** The weighted mean level of curves on a grid, and what speaks for and against it. */
+function meanOf(curves: readonly FitCurve[], grid: Float64Array): { mean: Float64Array, evidence: Evidence } {
+  const levels = curves.map(c => readAt(c.frequencies, c.levels, grid))
+  const trust = curves.map(c => (c.coherence ? readAt(c.frequencies, c.coherence, grid) : null))
+  const weights = curves.map(c => c.weight ?? 1)
+  const own = levels.map(l => l.reduce((s, v) => s + v, 0) / l.length)
+  const mean = new Float64Array(grid.length)
+  const [low, high] = [mean.slice(), mean.slice()]
+  const coherence = trust.some(Boolean) ? mean.slice() : null
+  grid.forEach((_, k) => {
+    const parts = weights.map((w, n) => w * Math.max(1e-3, trust[n]?.[k] ?? 1))
+    const sum = parts.reduce((s, p) => s + p, 0)
+    mean[k] = levels.reduce((s, l, n) => s + (parts[n]! / sum) * l[k]!, 0)
+    const shifted = levels.flatMap((l, n) => (weights[n]! > 0 ? [l[k]! - own[n]!] : []))
+    low[k] = Math.min(...shifted)
+    high[k] = Math.max(...shifted)
+    if (!coherence) return
+    const heard = trust.flatMap((t, n) => (t ? [[t[k]!, weights[n]!] as const] : []))
+    const all = heard.reduce((s, [, w]) => s + w, 0)
+    coherence[k] = all ? heard.reduce((s, [t, w]) => s + t * w, 0) / all : 1
+  })
+  return { mean, evidence: { low, high, coherence } }
+}
+
+const rms = (values: Float64Array) => Math.sqrt(values.reduce((s, v) => s + v * v, 0) / values.length)
+/** Middle value: what a curve's level is, whatever its peaks and holes do. */
+const median = (values: Float64Array) => values.slice().sort()[values.length >> 1]!
+
+function check({ curves, range, sampleRate, gain, q, kinds, bands }: FitWish) {
+  if (!curves.length) throw new RangeError('There is no curve to fit to')
+  if (!curves.some(c => (c.weight ?? 1) > 0)) throw new RangeError('Every curve has the weight 0')
+  if (!(range[1] > range[0] && range[0] > 0)) throw new RangeError('The range must end above its start')
+  if (!(range[1] < sampleRate / 2))
+    throw new RangeError(`The range must end below half the sample rate, ${sampleRate / 2} Hz`)
+  if (!(gain[1] > gain[0])) throw new RangeError('The highest gain must be above the lowest')
+  if (!(q[1] > q[0] && q[0] > 0)) throw new RangeError('The highest Q must be above the lowest, and both above 0')
+  if (!kinds.length) throw new RangeError('No kind of filter is allowed')
+  if (!(Number.isInteger(bands) && bands >= 1)) throw new RangeError('At least one filter must be allowed')
+  for (const c of curves) {
+    if (c.frequencies.length < 2 || c.frequencies[0]! > range[1] || c.frequencies[c.frequencies.length - 1]! < range[0])
+      throw new RangeError('A curve has nothing inside the range')
+  }
+}
+
+/** Level in dB of filters together at each frequency. */
+export function filtersLevel(filters: readonly FitFilter[], frequencies: Float64Array, sampleRate: Hertz) {
+  const tangents = tangentsOf(frequencies, sampleRate)
+  const sum = new Float64Array(frequencies.length)
+  const one = sum.slice()
+  for (const { kind, frequency, gain, q } of filters) {
+    filterLevel(kind, Math.log(frequency), gain, Math.log(q), tangents, sampleRate, one, null)
+    for (let k = 0; k < sum.length; k++) sum[k]! += one[k]!
+  }
+  return sum
+}
+
+/**
+ * Filters that bring the weighted mean of curves nearest to a target, in the least squares of decibels over log
+ * frequency. Unless `fill` is set, holes that reflections make and dips that differ between positions are left alone
+ * and listed. Throws RangeError with what is wrong with the wish.
+ */
+export function fitFilters(wish: FitWish, onProgress?: (part: number) => boolean): FitResult {
+  check(wish)
+  const grid = gridOf(wish.range)
+  const { mean, evidence } = meanOf(wish.curves, grid)
+  const { target } = wish
+  const wanted = target === 'flat' ? grid.map(() => 0) : readAt(target.frequencies, target.levels, grid)
+  const error = mean.map((v, k) => v - wanted[k]!)
+  const usual = target === 'flat' ? median(error) : 0
+  const holes: Hole[] = wish.fill ? [] : holesOf(grid, error.map(v => v - usual), evidence)
+  const alone = Array.from(error, (_, k) => holes.some(h => k >= h.from && k < h.to))
+  const { filters, level } = placeFilters({
+    ...wish,
+    frequencies: grid,
+    error,
+    alone,
+    weight: error.map((_, k) => (alone[k] ? aloneWeight : 1)),
+    level: target === 'flat',
+  }, onProgress)
+  const kept = filters.filter(f => Math.abs(f.gain) > 1e-3).sort((a, b) => a.frequency - b.frequency)
+  const done = filtersLevel(kept, grid, wish.sampleRate)
+  const before = error.map(v => v - level)
+  const after = before.map((v, k) => v + done[k]!)
+  return {
+    filters: kept,
+    level,
+    before: rms(before),
+    after: rms(after),
+    left: [
+      ...holes.map(({ frequency, reason }) => ({ frequency, reason })),
+      ...remains(grid, after, wish.gain, holes),
+    ].sort((a, b) => a.frequency - b.frequency),
+  }
+}
+
+/** The same with the fewest filters whose error is at most `most` dB RMS; with all that are allowed where none is. */
+export function fitFewest(wish: FitWish, most: Decibels, onProgress?: (part: number) => boolean): FitResult {
+  for (let bands = 1; ; bands++) {
+    const result = fitFilters({ ...wish, bands }, part => onProgress?.((bands - 1 + part) / wish.bands) ?? true)
+    if (result.after <= most || bands >= wish.bands) return result
+  }
+}

@@ -1,0 +1,96 @@
+import { trustThreshold } from '../measure'
+import { showLevel, showNumber, type Decibels, type Hertz } from '../units'
+
+/** What is known of the curve at a point of the grid besides its level. */
+export interface Evidence {
+  /** Lowest and highest level in dB of the curves there, each less its own mean level; equal for one curve. */
+  low: Float64Array
+  high: Float64Array
+  /** Mean coherence; null where no curve has any. */
+  coherence: Float64Array | null
+}
+
+/** A dip that is not filled, and why. */
+export interface Hole {
+  frequency: Hertz
+  reason: string
+  /** Points of the grid that it takes. */
+  from: number
+  to: number
+}
+
+/** dB under the target from which a dip is looked at. */
+const shallow = 2
+/** dB between positions from which a dip is theirs and not the loudspeaker's. */
+const apart = 6
+/** A dip this deep and narrow is a cancellation: no minimum-phase loudspeaker makes one (common practice). */
+const deep = 4
+const narrow = 1 / 3
+
+/**
+ * Dips of an error (dB over the target, on an even logarithmic grid) that EQ should leave alone: what reflections
+ * cancel, and what differs between positions. A boost there drives both sounds harder, and another place pays for it
+ * (common practice).
+ */
+export function holesOf(frequencies: Float64Array, error: Float64Array, evidence: Evidence): Hole[] {
+  const m = error.length
+  const octaves = Math.log2(frequencies[m - 1]! / frequencies[0]!) / (m - 1)
+  const holes: Hole[] = []
+  for (let from = 0; from < m;) {
+    if (!(error[from]! < -shallow)) {
+      from++
+      continue
+    }
+    let to = from
+    let bottom = from
+    for (; to < m && error[to]! < -shallow; to++) if (error[to]! < error[bottom]!) bottom = to
+    const reason = whyLeft(-error[bottom]!, (to - from) * octaves, bottom, evidence)
+    if (reason) holes.push({ frequency: frequencies[bottom]!, reason, from, to })
+    from = to
+  }
+  return holes
+}
+
+function whyLeft(depth: Decibels, octaves: number, at: number, { low, high, coherence }: Evidence): string | null {
+  const between = high[at]! - low[at]!
+  if (between > apart) {
+    return `The positions differ by ${showNumber(between, 1)} dB there: a boost would be wrong at some of them.`
+  }
+  if (coherence && coherence[at]! < trustThreshold) {
+    return `${showNumber(depth, 1)} dB under the target at a coherence of ${showNumber(coherence[at]!, 2)}: `
+      + 'reflections cancel the sound there, and EQ cannot fill it.'
+  }
+  if (depth > deep && octaves < narrow) {
+    return `${showNumber(depth, 1)} dB deep and only ${showNumber(octaves, 2)} octaves wide: a cancellation, which a `
+      + 'boost does not fill.'
+  }
+  return null
+}
+
+/** What the limits leave over of the error: places where more than `most` dB remain, and why. */
+export function remains(
+  frequencies: Float64Array,
+  error: Float64Array,
+  gain: readonly [number, number],
+  holes: readonly Hole[],
+  most = 3,
+): { frequency: Hertz, reason: string }[] {
+  const found: { frequency: Hertz, reason: string }[] = []
+  const inHole = (k: number) => holes.some(h => k >= h.from && k < h.to)
+  for (let k = 0; k < error.length;) {
+    if (Math.abs(error[k]!) <= most || inHole(k)) {
+      k++
+      continue
+    }
+    let top = k
+    const sign = Math.sign(error[k]!)
+    for (; k < error.length && error[k]! * sign > most && !inHole(k); k++)
+      if (Math.abs(error[k]!) > Math.abs(error[top]!)) top = k
+    const limit = sign < 0 ? gain[1] : gain[0]
+    const why = limit * -sign <= 0
+      ? `only ${sign < 0 ? 'cuts' : 'boosts'} are allowed`
+      : 'the filters and limits allowed do not reach it'
+    found.push({ frequency: frequencies[top]!, reason: `${showLevel(error[top]!)} are left: ${why}.` })
+  }
+  return found
+}
