@@ -142,7 +142,9 @@ async function save(type: 'svg' | 'png') {
     class="slot"
   >
     <figcaption>
+      <b v-if="place < 0">{{ name }}</b>
       <ChoiceField
+        v-else
         class="kind"
         :label="`Chart ${place + 1}`"
         layout="bare"
@@ -216,7 +218,20 @@ async function save(type: 'svg' | 'png') {
       @pin="overFrequency && emit('pin', $event)"
       @zoom="overFrequency && zoom($event)"
       @dblclick="removable && turnAlone()"
-    />
+    >
+      <template
+        v-if="definition.handles"
+        #default="{ area }"
+      >
+        <component
+          :is="definition.handles"
+          :area="area"
+          :x="x"
+          :min="axis.min"
+          :max="axis.max"
+        />
+      </template>
+    </CurveChart>
     <component
       :is="definition.view"
       v-else

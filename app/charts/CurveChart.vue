@@ -129,6 +129,7 @@ function ground({ chartArea, scales }: Chart<'line'>): Ground {
  */
 /** Where the axis lies in the chart, for whoever points at a frequency: left and right in pixels. */
 const plot = ref('')
+const area = shallowRef<{ left: number, top: number, width: number, height: number } | null>(null)
 const layers = { kept: createStillLayer(), slow: createStillLayer() }
 const lines: Plugin<'line'> = {
   id: 'lines',
@@ -136,6 +137,10 @@ const lines: Plugin<'line'> = {
     const { ctx, chartArea } = chart
     const at = ground(chart)
     plot.value = `${Math.round(at.left)} ${Math.round(at.left + at.width)}`
+    const { left, top, width, height } = at
+    const was = area.value
+    if (was?.left !== left || was.top !== top || was.width !== width || was.height !== height)
+      area.value = { left, top, width, height }
     ctx.save()
     ctx.beginPath()
     ctx.rect(chartArea.left, chartArea.top, chartArea.width, chartArea.height)
@@ -254,6 +259,10 @@ watch(dragging, draw)
       ref="canvas"
       role="img"
       :aria-label="`${name} in ${unit} over ${x.kind === 'frequency' ? 'frequency in Hz' : 'time in ms'}`"
+    />
+    <slot
+      v-if="area"
+      :area="area"
     />
   </div>
 </template>

@@ -50,6 +50,8 @@ export interface ChartKindDefinition {
   /** Settings that are more than fields. */
   more?: Component
   view?: Component
+  /** What is laid over the drawing to be taken hold of. */
+  handles?: Component
   /** True where a running measurement has nothing below what its blocks resolve. */
   byBlocks?: boolean
   /** A movable line at a level. */

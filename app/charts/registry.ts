@@ -1,6 +1,7 @@
 import type { ChartKindDefinition } from './kind'
 import { coherence } from './kinds/coherence'
 import { distortion } from './kinds/distortion'
+import { filters } from './kinds/filters'
 import { groupDelay } from './kinds/groupDelay'
 import { magnitude } from './kinds/magnitude'
 import { phase } from './kinds/phase'
@@ -9,6 +10,7 @@ import { spectrum } from './kinds/spectrum'
 import { decayMap, decayTimes, level, spectrogram } from './kinds/views'
 
 const table = {
+  filters,
   magnitude,
   phase,
   coherence,

@@ -44,7 +44,8 @@ const readout = computed(() => {
 })
 
 const hint = computed(() => {
-  if (drawn.value.length) return null
+  // whoever shapes has something before him without a measurement
+  if (drawn.value.length || (view.area === 'shape' && view.cell)) return null
   if (!view.cell) return 'Pick a cell in the ledger: a loudspeaker, and the place where the microphone stands.'
   if (!listen.running) return 'Start the noise to measure. It begins quietly and rises to the level you set.'
   if (listen.stalled) return 'No sound is coming from the input. Is the device still there?'
@@ -56,10 +57,14 @@ const hint = computed(() => {
   return 'The first trace is on its way.'
 })
 /** Charts in view, by their places: one alone, or all. */
-const shown = computed(() =>
-  charts.shown
-    .map((kind, place) => ({ kind, place, weight: chartKinds[kind].weight }))
-    .filter(c => charts.alone === null || charts.alone === c.place))
+const shown = computed(() => {
+  const own = charts.shown.map((kind, place) => ({ kind, place, weight: chartKinds[kind].weight }))
+  const alone = own.filter(c => charts.alone === c.place)
+  if (alone.length) return alone
+  // whoever shapes has the filters before him, over two charts of his own
+  if (view.area !== 'shape' || charts.shown.includes('filters')) return own
+  return [{ kind: 'filters' as const, place: -1, weight: chartKinds.filters.weight }, ...own.slice(0, 2)]
+})
 const strip = computed(() => stripOf(drawn.value.map(d => d.name)))
 /**
  * Says where pale is usual: beyond the distance at which the room is as loud as a loudspeaker of a directivity of 10,
@@ -132,7 +137,7 @@ const pin = (index: number | null) => {
             :drawn="drawn"
             :cursor="cursor"
             :pinned="pinned"
-            :removable="charts.shown.length > 1"
+            :removable="item.place >= 0 && charts.shown.length > 1"
             :strip="strip"
             @cursor="cursor = $event"
             @pin="pin"
@@ -200,5 +205,6 @@ section > :last-child {
   font-size: 1.1rem;
   color: var(--ink-soft);
   text-wrap: balance;
+  pointer-events: none;
 }
 </style>

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { FitAnswer, FitBody } from './shape'
 import { Air, type Coverage, type Radiator } from '../acoustics'
 import { windows, type Curve, type Signal, type SweepPlan, type WindowId } from '../dsp'
 import {
@@ -263,6 +264,18 @@ export const FiguresAnswer = v.object({
   arrivals: v.array(made<EchoArrival>('An arrival')),
 })
 export type FiguresAnswer = v.InferOutput<typeof FiguresAnswer>
+
+/** To the worker that fits filters. */
+export const FitRequest = v.object({ id: count, body: FitBody })
+export type FitRequest = v.InferOutput<typeof FitRequest>
+/** How far it is (0 to 1), what came of it, or why nothing did. */
+export const FitAnswered = v.object({
+  id: count,
+  part: v.optional(v.number()),
+  result: v.optional(FitAnswer),
+  why: v.optional(v.string()),
+})
+export type FitAnswered = v.InferOutput<typeof FitAnswered>
 
 /** To the worker that reads files. */
 export const FileRequest = v.object({ name: v.string(), bytes: v.instance(ArrayBuffer) })

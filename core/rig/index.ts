@@ -22,7 +22,7 @@ export {
   type Step,
 } from './path'
 export * from './prediction'
-export { pathResponse, stripResponse } from './response'
+export { applyBlock, pathResponse, stripResponse } from './response'
 export * from './settings'
 export * from './snapshot'
 export * from './wiring'

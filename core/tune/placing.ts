@@ -1,4 +1,5 @@
 import type { Hertz } from '../units'
+import { seededRandom } from '../dsp'
 import { filterLevel, tangentsOf, type FitKind } from './filterShape'
 import { createSolver } from './leastSquares'
 
@@ -45,6 +46,8 @@ const perfect = 0.002
 /** Gains in cost under this part of it are no gains. */
 const worthwhile = 1e-4
 const candidatesTried = 4
+/** So many filters are few. */
+const few = 5
 
 /**
  * Places filters one by one where the error is largest, each with all that were placed before brought to their best
@@ -173,20 +176,29 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
     const bands = state.x.subarray(0, perBand * state.kinds.length)
     for (let k = 0; k < m; k++) standing[k] = left[k]! / (weight[k]! || 1) + (alone[k] ? 0 : levelOf(state.x))
     from = standing
-    let best: State | null = null
-    for (const guess of guesses) {
-      const tried = polish(guess, 12, 1e-3)
-      if (!best || tried.cost < best.cost) best = tried
-    }
+    const tried = guesses.map(guess => polish(guess, 12, 1e-3)).sort((a, b) => a.cost - b.cost)
     from = bare
-    if (!best) return null
-    return polish({ kinds: [...state.kinds, ...best.kinds], x: Float64Array.from([...bands, ...best.x]) }, rounds, 1e-4)
+    // beside few others the best alone need not be the best together
+    return tried.slice(0, bands.length < perBand * few ? candidatesTried : 1)
+      .map(one => polish({ kinds: [...state.kinds, ...one.kinds], x: joined(bands, one.x) }, rounds, 1e-4))
+      .reduce<State | null>((best, next) => (best && best.cost <= next.cost ? best : next), null)
   }
   const without = (state: State, band: number): State => {
     const keep = (_: unknown, k: number) => k < perBand * band || k >= perBand * (band + 1)
     return polish({ kinds: state.kinds.filter((_, b) => b !== band), x: state.x.filter(keep) }, 4, 1e-3)
   }
 
+  /** Filters all at once at places by chance, with the gains that the error there asks for. */
+  function scattered(random: () => number): State {
+    const spots = Array.from({ length: task.bands }, () => Math.floor(random() * m)).sort((a, b) => a - b)
+    const numbers = spots.flatMap(k => [
+      Math.log(frequencies[k]!),
+      clamped(mean(error, alone) - error[k]!, 1),
+      (bounds[2][0] + bounds[2][1]) / 2,
+    ])
+    const x = Float64Array.from([...numbers, ...(task.level ? [mean(error, alone)] : [])])
+    return polish({ kinds: spots.map(() => task.kinds[Math.floor(random() * task.kinds.length)]!), x }, 40, 1e-5)
+  }
   const start = Float64Array.from(task.level ? [mean(error, alone)] : [])
   let state = polish({ kinds: [], x: start }, 2)
   const done = m * perfect * perfect
@@ -209,6 +221,12 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
     else idle++
     goesOn = onProgress(0.4 + (0.55 * pass) / passes)
   }
+  // few filters are soon placed, and sooner wrongly: other beginnings cost little then
+  const random = seededRandom(1)
+  for (let n = 0; goesOn && state.cost > done && n < 40 / task.bands; n++) {
+    const other = scattered(random)
+    if (other.cost < state.cost) state = other
+  }
   state = polish(state, 200, 1e-9)
   onProgress(1)
   return {
@@ -221,6 +239,8 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
     })),
   }
 }
+
+const joined = (a: Float64Array, b: Float64Array) => Float64Array.from([...a, ...b])
 
 function mean(values: Float64Array, without: readonly boolean[]): number {
   let sum = 0

@@ -12,15 +12,19 @@ const delay = (max: number) =>
   ({ kind: 'delay', id: 'delay', range: { min: 0, max, step: 1 / 96_000 } }) as BlockCapability
 const pass = (id: string, side: 'high' | 'low') =>
   ({ kind: 'pass', id, side, orders, frequency }) as BlockCapability
-const eq = (count: number) =>
+/** The processor's Q is between half-gain points, the amplifiers' that of the resonance: devices differ so. */
+const eq = (count: number, width: 'half-gain' | 'resonance') =>
   ({
     kind: 'band',
     id: 'eq',
     count,
-    types: ['peaking', 'low-shelf', 'high-shelf', 'all-pass', 'notch'],
+    types: [
+      'peaking', 'low-shelf', 'high-shelf', 'notch', 'band-pass', 'high-pass', 'low-pass', 'all-pass', 'all-pass-1',
+    ],
     frequency,
     gain: { min: -24, max: 12, step: 0.1 },
     q: { min: 0.3, max: 30, step: 0.01 },
+    width,
   }) as BlockCapability
 const limiter = {
   kind: 'limiter',
@@ -70,7 +74,7 @@ const processor: Capability = {
       id: `inputs/${n}`,
       name: `Input ${n + 1}`,
       from: { port: n },
-      blocks: [...networked(n), level(-80, 12, 0.1), ...switches, delay(2), eq(6)],
+      blocks: [...networked(n), level(-80, 12, 0.1), ...switches, delay(2), eq(6, 'half-gain')],
     })),
     ...list(16).map(n => ({
       id: `outputs/${n}`,
@@ -82,7 +86,7 @@ const processor: Capability = {
         delay(0.1),
         pass('highPass', 'high'),
         pass('lowPass', 'low'),
-        eq(8),
+        eq(8, 'half-gain'),
         limiter,
       ],
     })),
@@ -131,7 +135,7 @@ const amplifier = (model: string, channels: number, fullScale: number): Capabili
       id: `outputs/${n}`,
       name: `Output ${n + 1}`,
       from: { strip: `inputs/${n}` },
-      blocks: [level(-60, 0, 0.5), ...switches, delay(0.05), eq(4), limiter],
+      blocks: [level(-60, 0, 0.5), ...switches, delay(0.05), eq(4, 'resonance'), limiter],
     })),
   ],
   mixers: [],

@@ -70,6 +70,7 @@ const columns = [
     </template>
     <template #q="{ row: s }">
       <NumberField
+        v-if="bandTypes[band(s).type].q"
         :label="`${s.parameter.short} Q`"
         layout="bare"
         :title="octaves(band(s).q)"

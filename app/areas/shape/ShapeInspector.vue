@@ -1,20 +1,8 @@
 <script setup lang="ts">
-import { routeTo, testFeed } from '~~/core/rig'
-import type { PickedStrip } from '~/frame/view'
+import { useShaping } from './shaping'
 
 const site = useSite()
-const view = useView()
-
-/** The strip that was picked in the ribbon; else the processor output that feeds the picked source. */
-const strip = computed<PickedStrip | null>(() => {
-  if (view.strip) return view.strip
-  const outputs = view.cell ? site.outputs(view.cell.source) : []
-  const to = outputs[view.way] ?? outputs[0]
-  const from = site.feedFrom(testFeed)
-  if (!to || !from) return null
-  const step = routeTo(site.draftRig, from, to)?.find(s => s.point)
-  return step ? { device: step.device, strip: step.strip } : null
-})
+const { strip } = storeToRefs(useShaping())
 const title = computed(() => {
   if (!strip.value) return ''
   const device = site.deviceOf(strip.value.device)
@@ -70,6 +58,14 @@ const modes = [
         :key="`${strip.device}${strip.strip}`"
         :strip="strip"
       />
+      <div class="section">
+        <FoldSection
+          id="fit"
+          title="Fit to a target"
+        >
+          <FitPanel />
+        </FoldSection>
+      </div>
     </template>
     <p
       v-else

@@ -55,7 +55,7 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     return names.length ? names.join(', ') : site.deviceName(at.value.device)
   }
   /** Sets a value; under Live hands a step that is much louder is asked for first. */
-  async function set({ parameter, draft }: Setting, value: unknown) {
+  async function set({ parameter, draft }: Setting, value: unknown, gesture?: string) {
     const step = site.live ? louderBy(parameter, draft, value) : -Infinity
     if (step > mostLouder) {
       const [before, after] = [draft, value].map(v => parameter.kind.show(v, parameter.capability))
@@ -65,7 +65,7 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
       )
       if (!agreed) return
     }
-    await site.edit(at.value.device, parameter.path, value)
+    await site.edit(at.value.device, parameter.path, value, gesture === undefined ? {} : { gesture })
   }
   /** Changes some of the numbers of a value that has several. */
   const merge = (setting: Setting, change: object) => set(setting, { ...(setting.draft as object), ...change })

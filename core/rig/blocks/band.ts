@@ -1,5 +1,15 @@
 import * as v from 'valibot'
-import { allPass, highShelf, lowShelf, notch, peaking, type Section } from '../../dsp'
+import {
+  allPass,
+  bandPassSection,
+  firstAllPass,
+  highShelf,
+  lowShelf,
+  notch,
+  peaking,
+  resonantPass,
+  type Section,
+} from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
 
@@ -9,14 +19,29 @@ interface Numbers {
   q: number
 }
 
-/** What an EQ band can be: its filter, and whether its gain does anything. A new type is one line here. */
+interface TypeOfBand {
+  /** Whether its gain and its Q do anything. */
+  gain: boolean
+  q: boolean
+  /** dB that it takes away at most, where its gain does not say so. */
+  takes?: number
+  section: (b: Numbers, rate: Hertz) => Section
+}
+const withGain = { gain: true, q: true }
+const withoutGain = { gain: false, q: true, takes: 6 }
+
+/** What an EQ band can be. A new type is one line here. */
 export const bandTypes = {
-  'peaking': { gain: true, section: (b: Numbers, rate: Hertz) => peaking(b.frequency, b.gain, b.q, rate) },
-  'low-shelf': { gain: true, section: (b: Numbers, rate: Hertz) => lowShelf(b.frequency, b.gain, b.q, rate) },
-  'high-shelf': { gain: true, section: (b: Numbers, rate: Hertz) => highShelf(b.frequency, b.gain, b.q, rate) },
-  'all-pass': { gain: false, section: (b: Numbers, rate: Hertz) => allPass(b.frequency, b.q, rate) },
-  'notch': { gain: false, section: (b: Numbers, rate: Hertz) => notch(b.frequency, b.q, rate) },
-} as const satisfies Record<string, { gain: boolean, section: (b: Numbers, rate: Hertz) => Section }>
+  'peaking': { ...withGain, section: (b, rate) => peaking(b.frequency, b.gain, b.q, rate) },
+  'low-shelf': { ...withGain, section: (b, rate) => lowShelf(b.frequency, b.gain, b.q, rate) },
+  'high-shelf': { ...withGain, section: (b, rate) => highShelf(b.frequency, b.gain, b.q, rate) },
+  'notch': { ...withoutGain, section: (b, rate) => notch(b.frequency, b.q, rate) },
+  'band-pass': { ...withoutGain, section: (b, rate) => bandPassSection(b.frequency, b.q, rate) },
+  'high-pass': { ...withoutGain, section: (b, rate) => resonantPass('high', b.frequency, b.q, rate) },
+  'low-pass': { ...withoutGain, section: (b, rate) => resonantPass('low', b.frequency, b.q, rate) },
+  'all-pass': { gain: false, q: true, section: (b, rate) => allPass(b.frequency, b.q, rate) },
+  'all-pass-1': { gain: false, q: false, section: (b, rate) => firstAllPass(b.frequency, rate) },
+} as const satisfies Record<string, TypeOfBand>
 export type BandType = keyof typeof bandTypes
 const typeIds = Object.keys(bandTypes) as BandType[]
 
@@ -27,6 +52,11 @@ export const BandCapability = v.strictObject({
   frequency: Range,
   gain: Range,
   q: Range,
+  /**
+   * What the Q of its peaking filters means: the middle over the width between half of the gain (as the Audio EQ
+   * Cookbook has it; so unless it says another), or over that of the resonance alone, the same at every gain.
+   */
+  width: v.optional(v.picklist(['half-gain', 'resonance'])),
 })
 export type BandCapability = v.InferOutput<typeof BandCapability>
 
@@ -42,6 +72,30 @@ export type Band = v.InferOutput<typeof Band>
 
 /** True when the band's filter changes anything. */
 export const bandActs = ({ on, type, gain }: Band): boolean => on && (gain !== 0 || !bandTypes[type].gain)
+
+/**
+ * Q of the Cookbook's peaking filter from the device's own. The edges of a resonance lie at |Ω - 1/Ω| = 1/(√peak·Q) of
+ * the Cookbook's Q (see core/dsp/bandwidth), and at 1/Q of its own.
+ */
+export const cookbookQ = (q: number, gain: number, { width }: Pick<BandCapability, 'width'>): number =>
+  width === 'resonance' ? q * 10 ** (-Math.abs(gain) / 40) : q
+/** The device's own Q from the Cookbook's. */
+export const deviceQ = (q: number, gain: number, { width }: Pick<BandCapability, 'width'>): number =>
+  width === 'resonance' ? q * 10 ** (Math.abs(gain) / 40) : q
+
+function sectionOf(value: Band, capability: BandCapability, rate: Hertz): Section {
+  const q = value.type === 'peaking' ? cookbookQ(value.q, value.gain, capability) : value.q
+  return bandTypes[value.type].section({ ...value, q }, rate)
+}
+
+/** dB that a band lifts and takes away at most. */
+function reach(value: Band): { lifts: number, takes: number } {
+  const type: TypeOfBand = bandTypes[value.type]
+  if (!bandActs(value)) return { lifts: 0, takes: 0 }
+  if (type.gain) return { lifts: Math.max(0, value.gain), takes: Math.max(0, -value.gain) }
+  const isPass = value.type === 'high-pass' || value.type === 'low-pass'
+  return { lifts: isPass ? Math.max(0, 20 * Math.log10(value.q)) : 0, takes: type.takes ?? 0 }
+}
 
 const usual = [100, 250, 500, 1000, 2000, 4000, 8000, 12_500]
 
@@ -71,12 +125,13 @@ export const band = defineBlock({
   },
   show: ({ on, type, frequency, gain, q }) => {
     if (!on) return 'off'
-    return `${type} ${showFrequency(frequency)}${bandTypes[type].gain ? ` ${showLevel(gain)}` : ''} Q `
-      + `${showNumber(q, 2)}`
+    const { gain: hasGain, q: hasQ } = bandTypes[type]
+    const words = [type, showFrequency(frequency), hasGain ? showLevel(gain) : '', hasQ ? `Q ${showNumber(q, 2)}` : '']
+    return words.filter(Boolean).join(' ')
   },
-  part: (value, _, rate) => (bandActs(value) ? { sections: [bandTypes[value.type].section(value, rate)] } : {}),
+  part: (value, c, rate) => (bandActs(value) ? { sections: [sectionOf(value, c, rate)] } : {}),
   stales: (from, to) => bandActs(from) || bandActs(to),
-  louder: (from, to) => Math.max(0, bandActs(to) ? to.gain : 0) - Math.min(0, bandActs(from) ? from.gain : 0),
+  louder: (from, to) => reach(to).lifts + reach(from).takes,
   fields: {
     on: { kind: 'switch', name: 'on' },
     type: { kind: 'choice', name: 'kind', options: c => c.types.map(id => ({ id, name: id })) },

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
+import { useShaping, type Handle } from './shaping'
+
+/**
+ * The picked strip's filters on the plate, each a knob: dragged by mouse or finger (frequency across, gain up and
+ * down), wheel for the width; by keys arrows, Page Up and Page Down for the width, Shift for a tenth, Delete takes it
+ * out.
+ */
+const props = defineProps<{
+  area: { left: number, top: number, width: number, height: number }
+  x: { min: number, max: number }
+  min: number
+  max: number
+}>()
+const shaping = useShaping()
+const acrossOf = (f: number) =>
+  props.area.left + (props.area.width * Math.log(f / props.x.min)) / Math.log(props.x.max / props.x.min)
+const clamp = (v: number, range: { min: number, max: number }) => Math.min(range.max, Math.max(range.min, v))
+const downOf = (v: number) =>
+  props.area.top + (props.area.height * (props.max - clamp(v, props))) / (props.max - props.min)
+const shown = computed(() => shaping.handles.filter(h => h.frequency >= props.x.min && h.frequency <= props.x.max))
+
+const heldFrequency = (h: Handle, f: number) => clamp(Number(f.toPrecision(4)), h.range.frequency)
+const heldGain = (h: Handle, v: number) => clamp(toStep(v, h.range.gain!.step), h.range.gain!)
+const keyOf = (h: Handle) => h.setting.parameter.path
+const now = (key: string) => shaping.handles.find(h => keyOf(h) === key)
+
+/** The filter in hand: where it was and where the pointer took hold. */
+let drag: { key: string, x: number, y: number, frequency: number, gain: number | null, gesture: string } | null = null
+function take(event: PointerEvent, h: Handle) {
+  if (event.button !== 0) return
+  const { currentTarget } = event
+  ;(currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  shaping.picked = keyOf(h)
+  drag = {
+    key: keyOf(h), x: event.clientX, y: event.clientY, frequency: h.frequency, gain: h.gain,
+    gesture: crypto.randomUUID(),
+  }
+}
+function move(event: PointerEvent) {
+  const h = drag && now(drag.key)
+  if (!drag || !h) return
+  const octaves = Math.log(props.x.max / props.x.min) * ((event.clientX - drag.x) / props.area.width)
+  const frequency = heldFrequency(h, drag.frequency * Math.exp(octaves))
+  const levels = ((drag.y - event.clientY) / props.area.height) * (props.max - props.min)
+  const numbers = drag.gain === null ? { frequency } : { frequency, gain: heldGain(h, drag.gain + levels) }
+  void shaping.change(h, numbers, drag.gesture)
+}
+const drop = () => {
+  drag = null
+}
+/** Puts the filter back to where it was taken hold of. */
+function back() {
+  const h = drag && now(drag.key)
+  if (drag && h) {
+    const { frequency, gain } = drag
+    void shaping.change(h, gain === null ? { frequency } : { frequency, gain }, drag.gesture)
+  }
+  drop()
+}
+function widen(h: Handle, steps: number) {
+  if (h.q === null || !h.range.q) return
+  void shaping.change(h, { q: clamp(toStep(h.q * 2 ** (-steps / 8), h.range.q.step), h.range.q) })
+}
+function keyed(event: KeyboardEvent, h: Handle) {
+  const fine = event.shiftKey ? 0.1 : 1
+  const across = { ArrowRight: fine, ArrowLeft: -fine }[event.key]
+  const up = { ArrowUp: fine, ArrowDown: -fine }[event.key]
+  const wide = { PageUp: fine, PageDown: -fine }[event.key]
+  if (across) void shaping.change(h, { frequency: heldFrequency(h, h.frequency * 2 ** (across / 12)) })
+  else if (up && h.gain !== null) void shaping.change(h, { gain: heldGain(h, h.gain + up) })
+  else if (wide) widen(h, wide)
+  else if (event.key === 'Delete') void shaping.change(h, { on: false })
+  else if (event.key === 'Escape' && drag) back()
+  else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+const said = (h: Handle) => {
+  const q = h.q === null ? '' : `, Q ${showNumber(h.q, 2)}`
+  const gain = h.gain === null ? '' : `, ${showLevel(h.gain)}`
+  return `${h.name}: ${showFrequency(h.frequency)}${gain}${q}`
+}
+const label = (h: Handle) => `${h.setting.parameter.kind.kind === 'pass' ? h.name[0] : h.setting.parameter.index + 1}`
+</script>
+
+<template>
+  <button
+    v-for="h in shown"
+    :key="keyOf(h)"
+    class="handle num"
+    :class="{ idle: !h.acts, picked: shaping.picked === keyOf(h) }"
+    :style="{ left: `${acrossOf(h.frequency)}px`, top: `${downOf(h.gain ?? 0)}px` }"
+    :data-handle="keyOf(h)"
+    :aria-label="said(h)"
+    :title="`${said(h)}. Drag it; wheel for the width`"
+    @pointerdown.stop="take($event, h)"
+    @pointermove.stop="move"
+    @pointerup.stop="drop"
+    @pointercancel.stop="back"
+    @click.stop
+    @dblclick.stop
+    @wheel.stop.prevent="widen(h, $event.deltaY > 0 ? 1 : -1)"
+    @keydown="keyed($event, h)"
+    @focus="shaping.picked = keyOf(h)"
+  >
+    {{ label(h) }}
+  </button>
+</template>
+
+<style scoped>
+.handle {
+  position: absolute;
+  width: 24px;
+  height: 24px;
+  margin: -12px 0 0 -12px;
+  padding: 0;
+  border: 2px solid var(--accent);
+  border-radius: 50%;
+  background: var(--paper);
+  color: var(--ink);
+  font-size: 0.78rem;
+  line-height: 1;
+  cursor: grab;
+  touch-action: none;
+}
+.handle.idle {
+  border-style: dashed;
+  color: var(--ink-soft);
+}
+.handle.picked {
+  background: var(--accent);
+  color: var(--accent-ink);
+}
+.handle:focus-visible {
+  outline: 3px solid var(--ink);
+  outline-offset: 1px;
+}
+@media (pointer: coarse) {
+  .handle {
+    width: 44px;
+    height: 44px;
+    margin: -22px 0 0 -22px;
+  }
+}
+</style>

@@ -1,0 +1,108 @@
+import { defineStore } from 'pinia'
+import { magnitude, standardGrid, unity, type Curve } from '~~/core/dsp'
+import {
+  applyBlock,
+  bandActs,
+  bandTypes,
+  pathResponse,
+  routeTo,
+  testFeed,
+  type Band,
+  type BandCapability,
+  type Pass,
+  type PassCapability,
+  type Range,
+} from '~~/core/rig'
+import type { PickedStrip } from '~/frame/view'
+import { useStrip, type Setting } from './useStrip'
+
+/** One filter of the strip as it is handled on the plate. */
+export interface Handle {
+  setting: Setting
+  name: string
+  frequency: number
+  /** dB at which it is taken hold of; null: it has none of its own to set. */
+  gain: number | null
+  q: number | null
+  /** What it does is heard. */
+  acts: boolean
+  range: { frequency: Range, gain?: Range, q?: Range }
+}
+
+const drawn = ['gain', 'polarity', 'pass', 'band', 'fir', 'graphic']
+const isPass = (s: Setting) => s.parameter.kind.kind === 'pass'
+
+function handleOf(setting: Setting): Handle {
+  const { parameter, draft } = setting
+  const name = parameter.short
+  if (isPass(setting)) {
+    const { frequency, on } = draft as Pass
+    const capability = parameter.capability as unknown as PassCapability
+    return { setting, name, frequency, gain: null, q: null, acts: on, range: { frequency: capability.frequency } }
+  }
+  const band = draft as Band
+  const type = bandTypes[band.type]
+  const { frequency, gain, q } = parameter.capability as unknown as BandCapability
+  return {
+    setting,
+    name,
+    frequency: band.frequency,
+    gain: type.gain ? band.gain : null,
+    q: type.q ? band.q : null,
+    acts: bandActs(band),
+    range: { frequency, gain, q },
+  }
+}
+
+/** What is being shaped: the picked strip, its filters, and what they do, drawn or not, with no take and no device. */
+export const useShaping = defineStore('shaping', () => {
+  const site = useSite()
+  const view = useView()
+  const to = computed(() => {
+    const outputs = view.cell ? site.outputs(view.cell.source) : []
+    return outputs[view.way] ?? outputs[0] ?? null
+  })
+  /** The strip that was picked in the ribbon; else the processor output that feeds the picked source. */
+  const strip = computed<PickedStrip | null>(() => {
+    if (view.strip) return view.strip
+    const from = site.feedFrom(testFeed)
+    if (!to.value || !from) return null
+    const step = routeTo(site.draftRig, from, to.value)?.find(s => s.point)
+    return step ? { device: step.device, strip: step.strip } : null
+  })
+  const { device, settings, set } = useStrip(() => strip.value ?? { device: '', strip: '' })
+  const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
+  const name = computed(() => device.value?.capability.strips.find(s => s.id === strip.value?.strip)?.name ?? '')
+  const filters = computed(() => settings.value.filter(s => ['band', 'pass'].includes(s.parameter.kind.kind)))
+  const handles = computed(() => filters.value.filter(s => (s.draft as { on: boolean }).on).map(handleOf))
+  /** Path of the filter in hand. */
+  const picked = ref<string | null>(null)
+
+  function responseOf(list: readonly Setting[], which: 'draft' | 'held'): Curve {
+    const curve = unity(standardGrid)
+    for (const s of list) {
+      const value = which === 'held' ? (s.held ?? s.draft) : s.draft
+      applyBlock(curve, s.parameter, value, rate.value)
+    }
+    return curve
+  }
+  const parts = computed(() => settings.value.filter(s => drawn.includes(s.parameter.kind.kind)))
+  /** The strip whole, as it is wanted; delays and mutes aside. */
+  const composite = computed(() => responseOf(parts.value, 'draft'))
+  /** The same as the device holds it, where that differs. */
+  const inDevice = computed(() => (parts.value.some(s => s.differs) ? responseOf(parts.value, 'held') : null))
+  /** All devices on the way from the feed to the loudspeaker; null where nothing leads there or it is silent. */
+  const path = computed(() => {
+    const from = site.feedFrom(testFeed)
+    if (!from || !to.value || !routeTo(site.draftRig, from, to.value)) return null
+    const curve = pathResponse(site.draftRig, from, to.value, standardGrid)
+    return magnitude(curve).some(v => v > -150) ? curve : null
+  })
+  const ownOf = ({ setting }: Handle) => responseOf([setting], 'draft')
+
+  /** Sets numbers of a filter; those of one gesture are one step of undo. */
+  const change = ({ setting }: Handle, numbers: object, gesture?: string) =>
+    set(setting, { ...(setting.draft as object), ...numbers }, gesture)
+
+  return { strip, to, device, rate, name, settings, filters, handles, picked, composite, inDevice, path, ownOf, change }
+})

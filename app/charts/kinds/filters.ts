@@ -1,0 +1,52 @@
+import { magnitude, standardGrid, type Curve } from '~~/core/dsp'
+import FilterHandles from '~/areas/shape/FilterHandles.vue'
+import { useShaping } from '~/areas/shape/shaping'
+import type { ChartKindDefinition } from '../kind'
+import type { Trace } from '../traces'
+
+const trusted = Array.from(standardGrid, () => true)
+const usual = [-18, 12] as const
+
+const line = (id: string, name: string, curve: Curve, look: Partial<Trace> = {}): Trace => ({
+  id,
+  name,
+  hue: 7,
+  dash: 0,
+  predicted: false,
+  strong: false,
+  values: magnitude(curve).map(v => (v < -150 ? Number.NaN : v)),
+  trusted,
+  ...look,
+})
+
+/** What the picked strip's filters do, each and together, and all devices on the way; taken hold of where they are. */
+export const filters: ChartKindDefinition = {
+  name: 'Filters',
+  over: 'frequency',
+  weight: 5,
+  handles: FilterHandles,
+  axis: ({ range }) => ({ unit: 'dB, of the devices', min: range[0], max: range[1], step: 6 }),
+  fit: (traces) => {
+    const whole = traces.filter(t => t.strong).flatMap(t => [...t.values].filter(Number.isFinite))
+    const top = whole.reduce((a, b) => Math.max(a, b), usual[1] - 1)
+    return [usual[0], Math.min(36, 6 * Math.ceil((top + 1) / 6))]
+  },
+  traces: () => {
+    const site = useSite()
+    const view = useView()
+    const shaping = useShaping()
+    if (!shaping.strip) return []
+    const hue = site.sourceOf(view.cell?.source)?.hue ?? 0
+    const own = shaping.handles.filter(h => h.acts).map((h) => {
+      const isPicked = h.setting.parameter.path === shaping.picked
+      return line(h.setting.parameter.path, isPicked ? h.name : '', shaping.ownOf(h), { dash: isPicked ? 0 : 1 })
+    })
+    return [
+      ...own,
+      ...(shaping.path ? [line('path', 'whole path', shaping.path, { hue, dash: 3 })] : []),
+      ...(shaping.inDevice ? [line('held', `${shaping.name} in the device`, shaping.inDevice, { hue, dash: 2 })] : []),
+      line('strip', shaping.name, shaping.composite, { hue, strong: true }),
+    ]
+  },
+  settings: [],
+}
