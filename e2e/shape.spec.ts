@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import type { Band } from '../core/rig'
-import { area, cell, expect, measure, openDemo, test, type } from './pages'
+import { act, area, cell, expect, measure, openDemo, test, type } from './pages'
 
 const path = '/outputs/0/eq/0'
 const handle = (page: Page, at = path) => page.locator(`[data-handle="${at}"]`)
@@ -86,4 +86,50 @@ test('takes in view are fitted to a target; what is set is one step, and what is
   for (const [, v] of await bands()) expect((v as Band).gain).toBeLessThanOrEqual(4)
   await page.getByRole('button', { name: 'Undo' }).last().click()
   await expect.poll(() => site.draft('processor')).toEqual(held)
+})
+
+test('filters go by the clipboard from a strip to one of another device, whose Q means something else', async ({
+  page, site, context,
+}) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write'])
+  await openDemo(page)
+  await cell(page, 'main-l/mix').click()
+  await area(page, 'Shape')
+  await page.getByRole('radio', { name: 'Draft' }).click()
+  await act(page, 'Filters', 'New filter')
+  await type(page, 'EQ band 2 gain', '-6')
+  await type(page, 'EQ band 2 Q', '1 oct')
+  await act(page, 'Filters', 'Copy all as text')
+  const text = await page.evaluate(() => navigator.clipboard.readText())
+  expect(text.split('\n')[0]).toBe('number\tkind\tfrequency_hz\tgain_db\tq\tbandwidth_oct')
+  expect(text).toContain('2\tpeaking\t250\t-6\t1.41')
+  await page.locator('[data-block="amp-a-outputs-0"]').click()
+  await expect(page.getByTestId('shape-inspector')).toContainText('Amplifier A (mains), output 1')
+  await act(page, 'Filters', 'Put in those on the clipboard')
+  const set = async () => (await site.value('amp-a', '/outputs/0/eq/1'))[0] as Band
+  await expect.poll(async () => (await set()).on).toBe(true)
+  // the amplifier states the Q of the resonance: √(6 dB as a ratio) more for the same filter
+  expect((await set()).q).toBeCloseTo(1.414 * 10 ** (6 / 40), 1)
+  await page.evaluate(() => navigator.clipboard.writeText('Dear sound crew'))
+  await act(page, 'Filters', 'Put in those on the clipboard')
+  await expect(page.locator('[data-notice="error"]')).toContainText('This is no list of filters')
+  await act(page, 'Filters', 'Take all out')
+  await expect.poll(async () => (await set()).on).toBe(false)
+})
+
+test('a new take says how far it lies from what the one before it foresaw', async ({ page, site }) => {
+  await openDemo(page)
+  await measure(page, 'main-l/mid')
+  await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'fresh')
+  await page.locator('[data-block="processor-inputs-0"]').click() // before the two bands part
+  await type(page, 'EQ band 3 gain', '-8')
+  await expect.poll(async () => ((await site.value('processor', '/inputs/0/eq/2'))[1] as Band).gain).toBe(-8)
+  await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'stale')
+  await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
+  await page.getByTestId('take').click()
+  const said = page.locator('[data-notice="info"]').filter({ hasText: 'Predicted and measured differ by' })
+  await expect(said).toBeVisible()
+  expect(Number(/differ by ([\d.]+) dB/.exec((await said.textContent())!)![1])).toBeLessThanOrEqual(0.5)
 })

@@ -29,6 +29,7 @@ function isUnder({ values }: Trace, { xs, x, min }: Labelled): boolean {
 
 /** Where a line ends, and what it is called there; none where it has no end in view. */
 function labelOf(t: Trace, c: Labelled, scale: Scale, area: { top: number, bottom: number }): Label[] {
+  if (!t.name) return []
   const last = t.values.findLastIndex((v, k) => Number.isFinite(v) && c.xs[k]! <= c.x.max * 0.98)
   if (last < 0) return []
   const y = Math.min(area.bottom - 6, Math.max(area.top + 6, scale.getPixelForValue(t.values[last]!)))

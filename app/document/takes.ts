@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import type { TakeHead } from '~~/core/contract'
-import { movedParts, type Take } from '~~/core/documents'
+import { movedParts, tellsCell, type Take } from '~~/core/documents'
 import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
 import { average, smooth } from '~~/core/measure'
@@ -15,6 +15,8 @@ import {
   type Rig,
   type Staleness,
 } from '~~/core/rig'
+import { levelsApart } from '~~/core/tune'
+import { showNumber } from '~~/core/units'
 import type { Drawn } from '~/charts/traces'
 import { ask, askBytes } from '~/utils/api'
 import { clockOf } from '~/utils/clock'
@@ -287,7 +289,7 @@ export const useTakes = defineStore('takes', () => {
         method: 'POST',
         bytes: new Blob([size, json, encodeTake(kept)]),
       })
-      sayKept(take)
+      sayKept(take, kept.curve)
       return take
     }
     catch (error) {
@@ -295,9 +297,23 @@ export const useTakes = defineStore('takes', () => {
       return null
     }
   }
-  function sayKept(take: Take) {
+  /** How far a new measurement lies from what the one before it foresaw for the settings that were made since. */
+  function foreseen(take: Take, measured: Curve): string {
+    const before = inCell(take.source, take.position).findLast(t => t.id !== take.id && tellsCell(t))
+    const found = before && stalenessOf(before, 'held', site.heldRig)
+    const kept = before && data.value[before.id]
+    const own = kept && measuredOf(before, kept.curve)
+    if (!own || !found!.settings.length || found!.wiring.length || movedSince(before).length) return ''
+    const { curve, unforeseen } = predict(own, site.heldRig, found!.settings)
+    const apart = unforeseen.length ? null : levelsApart(smooth(curve, 12), smooth(measured, 12), charts.settings.trust)
+    return apart === null ? '' : ` Predicted and measured differ by ${showNumber(apart, 1)} dB, where both are trusted.`
+  }
+  function sayKept(take: Take, measured: Curve) {
     const isMeasured = ['live', 'sweep'].includes(take.info.method)
-    if (!isMeasured || site.fed(take.source)) return notices.say('info', `Kept “${take.name}”.`)
+    if (!isMeasured || site.fed(take.source)) {
+      const also = isMeasured && !take.only ? foreseen(take, measured) : ''
+      return notices.say('info', `Kept “${take.name}”.${also}`)
+    }
     const run = () => void change(take.id, { deleted: true })
     notices.say(
       'warn',

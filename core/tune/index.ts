@@ -1,3 +1,4 @@
+export * from './apart'
 export * from './filterShape'
 export * from './findings'
 export * from './fit'

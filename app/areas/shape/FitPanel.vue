@@ -43,6 +43,9 @@ const bands = ref(6)
 const most = ref(0)
 const fill = ref(false)
 const left = ref<number[]>([])
+/** Places left alone that are shown until all are asked for. */
+const few = 3
+const all = ref(false)
 const limits = choicesOf([0, 3, 6], n => (n ? `up to ${n} dB up` : 'cuts only'))
 const targetChoices = choicesOf(Object.keys(targets) as TargetId[], id => targets[id].name)
 
@@ -67,8 +70,8 @@ function start() {
     target: 'flat',
     range: [low.value, high.value],
     bands: Math.min(bands.value, free.value.length),
-    gain: [Math.max(-18, band.gain.min), Math.min(most.value, band.gain.max) || 0.001],
-    q: [Math.max(0.4, band.q.min), Math.min(10, band.q.max)],
+    gain: [Math.max(-18, band.gain.min), Math.min(most.value, band.gain.max)],
+    q: [Math.max(0.4, band.q.min), Math.min(6, band.q.max)],
     kinds: ['peaking'],
     fill: fill.value,
   })
@@ -120,20 +123,21 @@ async function accept() {
         v-bind="quantities.frequency"
         @change="own.high = $event"
       />
-      <SliderField
-        v-model:value="bands"
-        label="Filters at most"
-        layout="above"
-        :min="1"
-        :max="Math.max(1, free.length)"
-        :show="n => `${Math.min(n, free.length)} of ${free.length} free`"
-      />
-      <ChoiceField
-        v-model:value="most"
-        label="Gain"
-        :options="limits"
-      />
     </div>
+    <SliderField
+      v-model:value="bands"
+      label="Filters at most"
+      layout="above"
+      :min="1"
+      :max="Math.max(1, free.length)"
+      :show="n => `${Math.min(n, free.length)} of ${free.length} free`"
+    />
+    <ChoiceField
+      v-model:value="most"
+      label="Gain"
+      layout="beside"
+      :options="limits"
+    />
     <CheckField
       v-model:value="fill"
       label="fill dips whatever made them"
@@ -190,12 +194,20 @@ async function accept() {
         @change="toggle(n)"
       />
       <p
-        v-for="l in fit.result.value.left"
+        v-for="l in all ? fit.result.value.left : fit.result.value.left.slice(0, few)"
         :key="l.frequency"
         class="small soft"
       >
         <b>{{ showFrequency(l.frequency) }}</b> {{ l.reason }}
       </p>
+      <button
+        v-if="fit.result.value.left.length > few"
+        class="plain small"
+        :aria-expanded="all"
+        @click="all = !all"
+      >
+        <u>{{ all ? 'Show less' : `and ${fit.result.value.left.length - few} more places that are left alone` }}</u>
+      </button>
       <ActionButton
         size="small"
         label="Set these filters"

@@ -8,6 +8,10 @@ const { device, settings, set, merge } = useStrip(() => props.strip)
 const kindOf = (kind: string) => settings.value.filter(s => s.parameter.kind.kind === kind)
 const own = ['gain', 'delay', 'mute', 'polarity', 'pass', 'band']
 const others = computed(() => settings.value.filter(s => !own.includes(s.parameter.kind.kind)))
+const name = computed(() => {
+  const own = device.value?.capability.strips.find(s => s.id === props.strip.strip)?.name ?? ''
+  return `${device.value?.name ?? ''}, ${own.toLowerCase()}`
+})
 const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
 </script>
 
@@ -48,7 +52,15 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
       v-if="kindOf('band').length"
       class="section"
     >
-      <h3>Parametric EQ</h3>
+      <div class="row apart">
+        <h3>Parametric EQ</h3>
+        <FilterActs
+          :bands="kindOf('band')"
+          :device="strip.device"
+          :rate="rate"
+          :name="name"
+        />
+      </div>
       <BandTable
         :settings="kindOf('band')"
         @change="merge"

@@ -1,14 +1,17 @@
 import { defineStore } from 'pinia'
-import { magnitude, standardGrid, unity, type Curve } from '~~/core/dsp'
+import { addTo, magnitude, silence, standardGrid, unity, type Curve } from '~~/core/dsp'
 import {
   applyBlock,
   bandActs,
+  drivesOf,
+  sameEndpoint,
   bandTypes,
   pathResponse,
   routeTo,
   testFeed,
   type Band,
   type BandCapability,
+  type Endpoint,
   type Pass,
   type PassCapability,
   type Range,
@@ -98,11 +101,35 @@ export const useShaping = defineStore('shaping', () => {
     const curve = pathResponse(site.draftRig, from, to.value, standardGrid)
     return magnitude(curve).some(v => v > -150) ? curve : null
   })
+  /** Every way of the picked source, where it has several: what drives each band, and all of them together. */
+  const ways = computed(() => {
+    const from = site.feedFrom(testFeed)
+    const outputs = view.cell ? site.outputs(view.cell.source) : []
+    const names = bandNames(outputs)
+    if (!from || outputs.length < 2 || !names) return null
+    const curves = outputs.map(o => pathResponse(site.draftRig, from, o, standardGrid))
+    const sum = silence(standardGrid)
+    for (const c of curves) addTo(sum, c)
+    return { bands: curves.map((curve, n) => ({ name: names[n]!, curve })), sum }
+  })
+  /** Names of the bands that outputs drive, one each; null where they are not the bands of one kind of loudspeaker. */
+  function bandNames(outputs: readonly Endpoint[]): string[] | null {
+    const source = site.sourceOf(view.cell?.source)
+    const drives = source ? drivesOf(site.wiring, source.id) : []
+    const names = outputs.map((output) => {
+      const drive = drives.find(d => sameEndpoint(d.output, output))
+      const sheet = drive && site.sheetOf(source!.elements[drive.element]?.sheet ?? '')
+      return sheet && sheet.bands.length > 1 ? sheet.bands.find(b => b.id === drive!.band)?.name : undefined
+    })
+    return names.every(n => n !== undefined) && new Set(names).size === names.length ? names as string[] : null
+  }
   const ownOf = ({ setting }: Handle) => responseOf([setting], 'draft')
 
   /** Sets numbers of a filter; those of one gesture are one step of undo. */
   const change = ({ setting }: Handle, numbers: object, gesture?: string) =>
     set(setting, { ...(setting.draft as object), ...numbers }, gesture)
 
-  return { strip, to, device, rate, name, settings, filters, handles, picked, composite, inDevice, path, ownOf, change }
+  return {
+    strip, to, device, rate, name, settings, filters, handles, picked, composite, inDevice, path, ways, ownOf, change,
+  }
 })

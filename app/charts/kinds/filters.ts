@@ -43,7 +43,13 @@ export const filters: ChartKindDefinition = {
     })
     return [
       ...own,
-      ...(shaping.path ? [line('path', 'whole path', shaping.path, { hue, dash: 3 })] : []),
+      ...(shaping.ways
+        ? [
+            ...shaping.ways.bands.map(b => line(b.name, b.name, b.curve, { hue, dash: 4 })),
+            line('sum', 'bands together', shaping.ways.sum, { hue, dash: 3 }),
+          ]
+        : []),
+      ...(shaping.path && !shaping.ways ? [line('path', 'whole path', shaping.path, { hue, dash: 3 })] : []),
       ...(shaping.inDevice ? [line('held', `${shaping.name} in the device`, shaping.inDevice, { hue, dash: 2 })] : []),
       line('strip', shaping.name, shaping.composite, { hue, strong: true }),
     ]

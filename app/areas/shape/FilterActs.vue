@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { readFilters, writeBiquads, writeFilters, type ListedFilter } from '~~/core/formats/filterText'
+import { cookbookQ, deviceQ, type Band, type BandCapability, type BandType } from '~~/core/rig'
+import { download } from '~/utils/download'
+import type { MenuAction } from '~/parts/menus'
+import type { Setting } from './useStrip'
+import { useShaping } from './shaping'
+
+/** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
+const props = defineProps<{ bands: readonly Setting[], device: string, rate: number, name: string }>()
+const site = useSite()
+const notices = useNotices()
+const shaping = useShaping()
+const bandOf = (s: Setting) => s.draft as Band
+const capabilityOf = (s: Setting) => s.parameter.capability as unknown as BandCapability
+const free = computed(() => props.bands.find(s => !bandOf(s).on))
+const list = (): ListedFilter[] =>
+  props.bands.filter(s => bandOf(s).on).map((s) => {
+    const { type, frequency, gain, q } = bandOf(s)
+    return { kind: type, frequency, gain, q: type === 'peaking' ? cookbookQ(q, gain, capabilityOf(s)) : q }
+  })
+
+/** In from the start, at 0 dB, and in hand. */
+async function add() {
+  const s = free.value!
+  if (await site.edit(props.device, s.parameter.path, { ...bandOf(s), on: true, gain: 0 }))
+    shaping.picked = s.parameter.path
+}
+const setAll = (make: (s: Setting, n: number) => Band) =>
+  site.editAll(props.bands.map((s, n) => ({ device: props.device, path: s.parameter.path, value: make(s, n) })))
+
+async function copy() {
+  try {
+    await navigator.clipboard.writeText(writeFilters(list()))
+    notices.say('info', `${list().length} filters of ${props.name} are on the clipboard, as text.`)
+  }
+  catch { notices.say('error', 'This browser does not let Kovrin write to the clipboard.') }
+}
+async function paste() {
+  let text: string
+  try {
+    text = await navigator.clipboard.readText()
+  }
+  catch { return notices.say('error', 'This browser does not let Kovrin read the clipboard.') }
+  try {
+    const read = readFilters(text)
+    if (read.length > props.bands.length)
+      throw new RangeError(`${read.length} filters do not fit: ${props.name} has ${props.bands.length} bands.`)
+    await setAll((s, n) => {
+      const f = read[n]
+      if (!f) return { ...bandOf(s), on: false }
+      const q = f.kind === 'peaking' ? deviceQ(f.q, f.gain, capabilityOf(s)) : f.q
+      return { on: true, type: f.kind as BandType, frequency: f.frequency, gain: f.gain, q }
+    })
+  }
+  catch (error) { notices.fail(error) }
+}
+const save = (signs: 'plus' | 'minus') =>
+  download(`${props.name}, ${props.rate} Hz.csv`, writeBiquads(list(), props.rate, signs), 'text/csv')
+
+const actions = computed<MenuAction[]>(() => {
+  const none = !props.bands.some(s => bandOf(s).on)
+  return [
+    { name: 'New filter', run: () => void add(), disabled: !free.value },
+    { name: 'Copy all as text', run: () => void copy(), disabled: none },
+    { name: 'Put in those on the clipboard', run: () => void paste() },
+    { name: 'Take all out', run: () => void setAll(s => ({ ...bandOf(s), on: false })), disabled: none },
+    { name: 'Coefficients, feedback as a1 · y1 subtracted', run: () => save('plus'), disabled: none },
+    { name: 'Coefficients, feedback added', run: () => save('minus'), disabled: none },
+  ]
+})
+</script>
+
+<template>
+  <ActionMenu
+    label="Filters"
+    :actions="actions"
+  />
+</template>

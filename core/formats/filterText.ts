@@ -1,0 +1,78 @@
+import { allPass, bandPassSection, firstAllPass, highShelf, lowShelf, notch, peaking, resonantPass } from '../dsp'
+import type { Section } from '../dsp'
+import { bandwidthOfQ, type Decibels, type Hertz } from '../units'
+
+/** One filter of a list: gain 0 where its kind has none. */
+export interface ListedFilter {
+  kind: string
+  frequency: Hertz
+  gain: Decibels
+  q: number
+}
+
+const sections: Record<string, (f: ListedFilter, rate: Hertz) => Section> = {
+  'peaking': (f, rate) => peaking(f.frequency, f.gain, f.q, rate),
+  'low-shelf': (f, rate) => lowShelf(f.frequency, f.gain, f.q, rate),
+  'high-shelf': (f, rate) => highShelf(f.frequency, f.gain, f.q, rate),
+  'notch': (f, rate) => notch(f.frequency, f.q, rate),
+  'band-pass': (f, rate) => bandPassSection(f.frequency, f.q, rate),
+  'high-pass': (f, rate) => resonantPass('high', f.frequency, f.q, rate),
+  'low-pass': (f, rate) => resonantPass('low', f.frequency, f.q, rate),
+  'all-pass': (f, rate) => allPass(f.frequency, f.q, rate),
+  'all-pass-1': (f, rate) => firstAllPass(f.frequency, rate),
+}
+const rounded = (v: number, places: number) => String(Number(v.toFixed(places)))
+const heading = ['number', 'kind', 'frequency_hz', 'gain_db', 'q', 'bandwidth_oct']
+
+/** A list of filters as text, one a line, with columns apart by tabs: it goes into a sheet as it is. */
+export function writeFilters(filters: readonly ListedFilter[], separator = '\t'): string {
+  const lines = filters.map(({ kind, frequency, gain, q }, n) =>
+    [n + 1, kind, rounded(frequency, 2), rounded(gain, 2), rounded(q, 4), rounded(bandwidthOfQ(q), 4)].join(separator))
+  return `${[heading.join(separator), ...lines].join('\n')}\n`
+}
+
+/**
+ * Reads what `writeFilters` writes, with tabs, commas or semicolons, its columns in any order; `bandwidth_oct` may
+ * stand in place of `q`. Throws RangeError with the line and what is wrong with it.
+ */
+export function readFilters(text: string): ListedFilter[] {
+  const lines = text.split(/\r?\n/).filter(l => l.trim())
+  const separator = ['\t', ';', ','].find(s => lines[0]?.includes(s))
+  const names = separator === undefined ? [] : lines[0]!.split(separator).map(n => n.trim().toLowerCase())
+  const column = (name: string) => names.indexOf(name)
+  const width = column('q') >= 0 ? 'q' : 'bandwidth_oct'
+  if (column('kind') < 0 || column('frequency_hz') < 0 || column(width) < 0)
+    throw new RangeError('This is no list of filters: its first line must name kind, frequency_hz, gain_db and q')
+  return lines.slice(1).map((line, n) => {
+    const cells = line.split(separator!).map(c => c.trim())
+    const numberAt = (name: string, usual?: number) => {
+      const cell = cells[column(name)]
+      if ((cell === undefined || cell === '') && usual !== undefined) return usual
+      const plain = cell?.replace('−', '-')
+      const value = Number(separator === ',' ? plain : plain?.replace(',', '.'))
+      if (cell === undefined || cell === '' || !Number.isFinite(value))
+        throw new RangeError(`Line ${n + 2}: ${name} is “${cell ?? ''}”, which is no number`)
+      return value
+    }
+    const kind = cells[column('kind')]!
+    if (!sections[kind])
+      throw new RangeError(`Line ${n + 2}: there is no kind “${kind}”; there are ${Object.keys(sections).join(', ')}`)
+    const [frequency, gain, given] = [numberAt('frequency_hz'), numberAt('gain_db', 0), numberAt(width)]
+    if (!(frequency > 0 && given > 0)) throw new RangeError(`Line ${n + 2}: frequency and ${width} must be above 0`)
+    const q = width === 'q' ? given : 1 / (2 * Math.sinh((Math.LN2 / 2) * given))
+    return { kind, frequency, gain, q }
+  })
+}
+
+/**
+ * Coefficients of filters at a sample rate, as CSV. `signs` says which sign the feedback has: `plus` for
+ * y = b·x - a1·y1 - a2·y2 (as in this program and scipy), `minus` for y = b·x + a1·y1 + a2·y2.
+ */
+export function writeBiquads(filters: readonly ListedFilter[], sampleRate: Hertz, signs: 'plus' | 'minus'): string {
+  const sign = signs === 'plus' ? 1 : -1
+  const lines = filters.map((f) => {
+    const [b0, b1, b2, a1, a2] = sections[f.kind]!(f, sampleRate)
+    return [b0, b1, b2, sign * a1, sign * a2].join(',')
+  })
+  return `b0,b1,b2,a1,a2\n${lines.join('\n')}\n`
+}
