@@ -16,8 +16,9 @@ export default defineConfig({
   fullyParallel: true,
   workers: 2,
   retries: 0,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  // a busy machine may take its time: these say only when to give up
+  timeout: 240_000,
+  expect: { timeout: 45_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   projects: [
     { name: 'interface', testIgnore: /alone/ },

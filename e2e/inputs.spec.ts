@@ -122,7 +122,7 @@ test('music from the console is a reference too, a quiet microphone is told how 
   await page.getByLabel('The console plays music into the rig').check()
   await cell(page, 'main-l/mix').click()
   await page.getByTestId('listen-only').click()
-  await expect(page.getByTestId('arrival')).toContainText('40.', { timeout: 20_000 })
+  await expect(page.getByTestId('arrival')).toContainText('40.')
   await expect(page.getByTestId('noise-state')).toContainText('Console music')
   await choose(page, 'Microphone channel', 'Microphone 3')
   await expect(page.locator(rows)).toContainText(/quiet: raise the microphone by \d+ dB/)

@@ -82,7 +82,7 @@ test('takes have a phase too; the key names lines by what differs; a lone curve 
     await measure(page, 'main-l/mix')
     await expect(page.getByTestId('trust')).toContainText(/\d\d blocks/)
     await page.getByTestId('take').click()
-    await expect(cell(page, 'main-l/mix')).toHaveAttribute('data-state', 'fresh', { timeout: 30_000 })
+    await expect(cell(page, 'main-l/mix')).toHaveAttribute('data-state', 'fresh')
     await page.getByRole('button', { name: 'Settings of Phase' }).click()
     await page.getByRole('button', { name: 'one for all' }).click()
     await expect(page.getByText(/degrees, all from \d+\.\d\d ms/)).toBeVisible()
@@ -118,7 +118,7 @@ test('an unmeasured site leads through its first take; a kept take ends the step
   await steps.getByRole('button', { name: 'Main L at Mix desk' }).click()
   await steps.getByRole('button', { name: 'Start the noise' }).click()
   await steps.getByRole('button', { name: 'Keep it' }).click()
-  await expect(cell(page, 'main-l/mix')).toHaveAttribute('data-state', 'fresh', { timeout: 30_000 })
+  await expect(cell(page, 'main-l/mix')).toHaveAttribute('data-state', 'fresh')
   await expect(steps).toHaveCount(0)
 })
 
@@ -142,7 +142,7 @@ test('of several takes the newest is in view, the rest folds; many reasons of st
   for (const count of [1, 2]) {
     await expect(page.getByTestId('trust')).toContainText(/\d\d blocks/)
     await page.getByTestId('take').click()
-    await expect(cell(page, 'main-l/mix')).toHaveText(`${count}`, { timeout: 30_000 })
+    await expect(cell(page, 'main-l/mix')).toHaveText(`${count}`)
   }
   await expect(page.locator('[data-take]')).toHaveCount(2)
   await page.getByRole('button', { name: '1 before the newest' }).click()

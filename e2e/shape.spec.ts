@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import type { Band } from '../core/rig'
-import { act, area, cell, expect, measure, openDemo, test, type } from './pages'
+import { act, agree, area, cell, expect, measure, openDemo, test, type } from './pages'
 
 const path = '/outputs/0/eq/0'
 const handle = (page: Page, at = path) => page.locator(`[data-handle="${at}"]`)
@@ -132,4 +132,55 @@ test('a new take says how far it lies from what the one before it foresaw', asyn
   const said = page.locator('[data-notice="info"]').filter({ hasText: 'Predicted and measured differ by' })
   await expect(said).toBeVisible()
   expect(Number(/differ by ([\d.]+) dB/.exec((await said.textContent())!)![1])).toBeLessThanOrEqual(0.5)
+})
+
+test('a limiter is heard and seen to work, and says its threshold in volts where a loudspeaker hangs', async ({
+  page, site,
+}) => {
+  await openDemo(page)
+  await measure(page, 'main-l/mix')
+  const heard = page.locator('[data-block="mic"]')
+  const level = async () => Number(/hears −(\d+) dBFS/.exec((await heard.textContent())!)?.[1])
+  await expect.poll(level).toBeLessThan(30)
+  const before = await level()
+  await page.locator('[data-block="amp-a-outputs-0"]').click()
+  await page.getByRole('button', { name: 'Limiter: off' }).click()
+  await type(page, 'Limiter threshold', '-36')
+  await expect(page.getByTestId('shape-inspector')).toContainText('Its threshold is 1.4 V at output 1.')
+  await expect(page.getByTestId('reduction')).toHaveCount(0)
+  await page.getByLabel('Limiter on').check()
+  await expect.poll(async () => ((await site.value('amp-a', '/outputs/0/limiter'))[1] as { on: boolean }).on).toBe(true)
+  await expect(page.getByTestId('reduction')).toContainText(/takes away \d+\.\d dB now/)
+  await expect.poll(level).toBeGreaterThan(before + 1) // the low band carries most of pink noise
+  await page.getByRole('button', { name: 'Hush' }).click()
+  await expect(page.getByTestId('reduction')).toContainText('takes nothing away now')
+})
+
+test('under Live hands a drag goes up 6 dB by itself and asks for the rest once, when it ends', async ({
+  page, site,
+}) => {
+  const gain = async () => ((await site.value('processor', path))[1] as Band).gain
+  await openDemo(page)
+  await cell(page, 'main-l/mix').click()
+  await area(page, 'Shape')
+  const box = (await handle(page).boundingBox())!
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+  const pull = async () => {
+    await page.mouse.move(x, y)
+    await page.mouse.down()
+    await page.mouse.move(x, y - 90, { steps: 20 })
+    await expect.poll(gain).toBeCloseTo(10, 6)
+    await expect(page.getByTestId('question')).toBeHidden()
+    await page.mouse.up()
+    await expect(page.getByTestId('question')).toContainText(/Main L: \+?8\.0 dB louder at once/)
+  }
+  await pull()
+  await page.keyboard.press('Escape')
+  await expect(page.getByTestId('question')).toBeHidden()
+  expect(await gain()).toBeCloseTo(10, 6)
+  await page.keyboard.press('z')
+  await expect.poll(gain).toBe(4)
+  await pull()
+  await agree(page)
+  await expect.poll(gain).toBe(12)
 })

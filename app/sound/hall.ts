@@ -34,6 +34,8 @@ export const useHall = defineStore('hall', () => {
   const output = ref(0)
   /** Seconds of the hall to one of ours: what is practised or tested need not wait for real time. */
   const speed = useLocalStorage('kovrin-hall-speed', 1)
+  /** dB that every limiter that is on takes away now, by its device and strip. */
+  const reductions = shallowRef<Record<string, number>>({})
   let venue: Worker | null = null
   /** Changes that are not heard yet, in order. */
   let asked: Asked[] = []
@@ -71,6 +73,7 @@ export const useHall = defineStore('hall', () => {
     const fail = (why: string) => notices.say('error', `The simulated hall stopped: ${why}`)
     const hear = (answer: VenueAnswer) => {
       if (answer.type === 'ring') use(answer.buffer)
+      else if (answer.type === 'limiting') reductions.value = answer.reductions
       else if (answer.type === 'heard') {
         const { rig, alone } = asked.shift() ?? { rig: rigNow(), alone: false }
         heard(answer.ago, answer.moved, { rig, alone })
@@ -102,6 +105,7 @@ export const useHall = defineStore('hall', () => {
   function close() {
     venue?.terminate()
     venue = null
+    reductions.value = {}
   }
 
   site.onPlan(() => ask({ type: 'replan', hall: described(), rig: rigNow(), microphones: places.value }))
@@ -120,6 +124,7 @@ export const useHall = defineStore('hall', () => {
     programme,
     speed,
     output,
+    reductions,
     places,
     open,
     close,

@@ -98,6 +98,20 @@ function block() {
   venue!.process(channels)
   writer!.write(channels, blockSize)
   produced += blockSize
+  tellLimiting()
+}
+
+/** Blocks between two tellings of what limiters do: ten a second. */
+const tellEvery = 5
+let untold = 0
+let wasLimiting = false
+function tellLimiting() {
+  if (++untold < tellEvery) return
+  untold = 0
+  const reductions = venue!.limiting()
+  const limiting = Object.keys(reductions).length > 0
+  if (limiting || wasLimiting) post({ type: 'limiting', reductions })
+  wasLimiting = limiting
 }
 
 function produce() {

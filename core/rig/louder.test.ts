@@ -9,9 +9,14 @@ describe('how much louder a change is at once', () => {
   it('levels and filters by their step', () => {
     expect(by('/outputs/1/gain', -20, 0)).toBe(20)
     expect(by('/outputs/1/gain', 0, -20)).toBe(-20)
-    expect(by('/outputs/1/eq/0', band(-12), band(0))).toBe(12)
+    expect(by('/outputs/1/eq/0', band(-12), band(0))).toBeCloseTo(12, 6)
     expect(by('/outputs/1/eq/0', band(9, 1000, false), band(9))).toBeLessThanOrEqual(9)
     expect(by('/matrix/0/1', -30, -10)).toBe(20)
+  })
+  it('a deep cut that is a little less deep, here or beside it, is a little step', () => {
+    expect(by('/outputs/1/eq/0', band(-12), band(-11.5))).toBeCloseTo(0.5, 6)
+    expect(by('/outputs/1/eq/0', band(-12), band(-11.9, 1010))).toBeLessThan(0.5)
+    expect(by('/outputs/1/eq/0', band(-12), band(-11.9, 4000))).toBeGreaterThan(10)
   })
   it('a filter that is moved, a delay, a polarity, and what is opened are no step', () => {
     expect(by('/outputs/1/eq/0', band(9), band(9, 2000))).toBe(-Infinity)

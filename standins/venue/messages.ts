@@ -42,6 +42,8 @@ export const VenueAnswer = v.variant('type', [
   }),
   /** `ago`: frames written since the change. */
   v.object({ type: v.literal('heard'), moved: v.boolean(), ago: v.number() }),
+  /** dB that every limiter that is on takes away now, by its device and strip. */
+  v.object({ type: v.literal('limiting'), reductions: v.record(v.string(), v.number()) }),
   Failed,
 ])
 export type VenueAnswer = v.InferOutput<typeof VenueAnswer>

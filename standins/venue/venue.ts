@@ -16,6 +16,7 @@ import type { Faults } from '../ropewalk/site'
 import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate, type Radiating } from './acoustics'
 import { createBackground, type BackgroundId } from './background'
 import { blockSize, createConvolver } from './convolver'
+import { createLimiting } from './limiting'
 import { createDistortion } from './loudspeakers'
 
 /**
@@ -47,6 +48,7 @@ interface Way {
   radiating: Radiating[]
   /** The electronics from each feed that reaches it. */
   paths: Map<string, { convolver: Convolver, fed: boolean }>
+  limiting: ReturnType<typeof createLimiting>
   distort: ReturnType<typeof createDistortion>
   /** One a microphone, from when it first stands somewhere. */
   rooms: (Convolver | undefined)[]
@@ -123,6 +125,7 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
         output,
         radiating: list,
         paths: new Map(),
+        limiting: createLimiting(venueRate, pathLength),
         distort: createDistortion(venueRate),
         rooms: places.map(() => undefined),
         hallKnown: places.map(p => !p),
@@ -193,11 +196,17 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
   const holds = (next: Rig & { wiring: Wiring }) => {
     rig = next
     const plugged = { ...rig, wiring: asPlugged(rig.wiring, hall.faults) }
+    const feeds = [...active].flatMap((id) => {
+      const feed = rig.wiring.feeds[id]
+      return feed ? [[id, feed.from] as const] : []
+    })
     for (const way of ways.values()) {
-      for (const id of active) {
-        const feed = rig.wiring.feeds[id]
-        if (feed) setPath(way, id, feed.from, plugged)
-      }
+      for (const [id, from] of feeds) setPath(way, id, from, plugged)
+      way.limiting.follow(plugged, way.radiating.length ? feeds : [], way.output, (from, to) => {
+        const { re, im } = pathResponse(plugged, from, to, pathBins)
+        pathFft.inverse(re, im, pathResult)
+        return pathResult
+      })
       mustSettle(way)
     }
   }
@@ -226,6 +235,7 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
       convolver.process(feed, fedBlock)
       for (let n = 0; n < blockSize; n++) driven[n]! += fedBlock[n]!
     }
+    way.limiting.apply(driven, feeds)
     way.distort(driven)
   }
 
@@ -303,6 +313,12 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
         places[m] = p && { ...p }
         for (const way of ways.values()) hallChanged(way, m)
       })
+    },
+    /** dB that every limiter that is on takes away now, by its device and strip. */
+    limiting(): Record<string, number> {
+      const told: Record<string, number> = {}
+      for (const way of ways.values()) way.limiting.tell(told)
+      return told
     },
     /** True while part of the hall is still computed: what is heard is not yet all of the newest plan. */
     get settling() {

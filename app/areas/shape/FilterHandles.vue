@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mostLouder } from '~~/core/rig'
 import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
 import { useShaping, type Handle } from './shaping'
 
@@ -13,6 +14,7 @@ const props = defineProps<{
   min: number
   max: number
 }>()
+const site = useSite()
 const shaping = useShaping()
 const acrossOf = (f: number) =>
   props.area.left + (props.area.width * Math.log(f / props.x.min)) / Math.log(props.x.max / props.x.min)
@@ -26,8 +28,18 @@ const heldGain = (h: Handle, v: number) => clamp(toStep(v, h.range.gain!.step), 
 const keyOf = (h: Handle) => h.setting.parameter.path
 const now = (key: string) => shaping.handles.find(h => keyOf(h) === key)
 
+interface Drag {
+  key: string
+  x: number
+  y: number
+  frequency: number
+  gain: number | null
+  gesture: string
+  /** What was pulled for beyond what goes up without a question. */
+  beyond: { frequency: number, gain: number } | null
+}
 /** The filter in hand: where it was and where the pointer took hold. */
-let drag: { key: string, x: number, y: number, frequency: number, gain: number | null, gesture: string } | null = null
+let drag: Drag | null = null
 function take(event: PointerEvent, h: Handle) {
   if (event.button !== 0) return
   const { currentTarget } = event
@@ -35,7 +47,7 @@ function take(event: PointerEvent, h: Handle) {
   shaping.picked = keyOf(h)
   drag = {
     key: keyOf(h), x: event.clientX, y: event.clientY, frequency: h.frequency, gain: h.gain,
-    gesture: crypto.randomUUID(),
+    gesture: crypto.randomUUID(), beyond: null,
   }
 }
 function move(event: PointerEvent) {
@@ -44,10 +56,19 @@ function move(event: PointerEvent) {
   const octaves = Math.log(props.x.max / props.x.min) * ((event.clientX - drag.x) / props.area.width)
   const frequency = heldFrequency(h, drag.frequency * Math.exp(octaves))
   const levels = ((drag.y - event.clientY) / props.area.height) * (props.max - props.min)
-  const numbers = drag.gain === null ? { frequency } : { frequency, gain: heldGain(h, drag.gain + levels) }
-  void shaping.change(h, numbers, drag.gesture)
+  if (drag.gain === null) return void shaping.change(h, { frequency }, drag.gesture)
+  const wanted = heldGain(h, drag.gain + levels)
+  // under Live hands a drag goes up as far as needs no question; the rest is asked for when it ends
+  const gain = site.live ? Math.min(wanted, drag.gain + mostLouder) : wanted
+  drag.beyond = wanted > gain ? { frequency, gain: wanted } : null
+  void shaping.change(h, { frequency, gain }, drag.gesture)
 }
-const drop = () => {
+function drop() {
+  const h = drag && now(drag.key)
+  if (drag?.beyond && h) {
+    const { frequency, gain, gesture, beyond } = drag
+    void shaping.change(h, beyond, gesture, { frequency, gain })
+  }
   drag = null
 }
 /** Puts the filter back to where it was taken hold of. */
@@ -57,7 +78,7 @@ function back() {
     const { frequency, gain } = drag
     void shaping.change(h, gain === null ? { frequency } : { frequency, gain }, drag.gesture)
   }
-  drop()
+  drag = null
 }
 function widen(h: Handle, steps: number) {
   if (h.q === null || !h.range.q) return

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { PickedStrip } from '~/frame/view'
+import { levelAt, type Limiter } from '~~/core/rig'
+import { showNumber } from '~~/core/units'
 import { useStrip } from './useStrip'
 
 /** Everything that can be set in one strip of a device, from what the device says of itself. */
@@ -12,6 +14,16 @@ const name = computed(() => {
   const own = device.value?.capability.strips.find(s => s.id === props.strip.strip)?.name ?? ''
   return `${device.value?.name ?? ''}, ${own.toLowerCase()}`
 })
+const hall = useHall()
+/** dB that the strip’s limiter takes away now; undefined where that is not known. */
+const reduction = computed(() => hall.reductions[`${props.strip.device} ${props.strip.strip}`])
+/** A limiter's threshold as it is at the connector where the strip leaves; null where its full scale is not told. */
+function thresholdAt({ threshold }: Limiter): string | null {
+  const port = device.value?.capability.outputs.find(o => o.strip === props.strip.strip)
+  const level = port?.fullScale ? levelAt({ level: threshold, fullScale: port.fullScale }, port) : null
+  if (!level || level.unit === 'dBFS') return null
+  return `${showNumber(level.value, 1)} ${level.unit} at ${port!.name.toLowerCase()}`
+}
 const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
 </script>
 
@@ -83,11 +95,31 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
           />
         </div>
       </FoldSection>
+      <p
+        v-if="s.parameter.kind.kind === 'limiter' && thresholdAt(s.draft as Limiter)"
+        class="small soft"
+      >
+        Its threshold is {{ thresholdAt(s.draft as Limiter) }}.
+      </p>
+      <p
+        v-if="s.parameter.kind.kind === 'limiter' && reduction !== undefined"
+        class="small"
+        :class="reduction > 0.05 ? 'warn' : 'soft'"
+        data-testid="reduction"
+      >
+        {{ reduction > 0.05 ? `takes away ${showNumber(reduction, 1)} dB now` : 'takes nothing away now' }}
+      </p>
     </div>
   </div>
 </template>
 
 <style scoped>
+p {
+  margin: 0.2rem 0 0;
+}
+.warn {
+  color: var(--warn);
+}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

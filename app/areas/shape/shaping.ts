@@ -125,9 +125,11 @@ export const useShaping = defineStore('shaping', () => {
   }
   const ownOf = ({ setting }: Handle) => responseOf([setting], 'draft')
 
-  /** Sets numbers of a filter; those of one gesture are one step of undo. */
-  const change = ({ setting }: Handle, numbers: object, gesture?: string) =>
-    set(setting, { ...(setting.draft as object), ...numbers }, gesture)
+  /** Sets numbers of a filter; those of one gesture are one step of undo, and as loud as from where it began. */
+  function change({ setting }: Handle, numbers: object, gesture?: string, began: object = {}) {
+    const draft = setting.draft as object
+    return set(setting, { ...draft, ...numbers }, gesture, { ...draft, ...began })
+  }
 
   return {
     strip, to, device, rate, name, settings, filters, handles, picked, composite, inDevice, path, ways, ownOf, change,

@@ -54,11 +54,11 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     const names = site.sources.filter(s => site.outputs(s.id).some(isOnWay)).map(s => s.name)
     return names.length ? names.join(', ') : site.deviceName(at.value.device)
   }
-  /** Sets a value; under Live hands a step that is much louder is asked for first. */
-  async function set({ parameter, draft }: Setting, value: unknown, gesture?: string) {
-    const step = site.live ? louderBy(parameter, draft, value) : -Infinity
+  /** Sets a value; under Live hands a step that is much louder (than `from`) is asked for first. */
+  async function set({ parameter, draft }: Setting, value: unknown, gesture?: string, from: unknown = draft) {
+    const step = site.live ? louderBy(parameter, from, value) : -Infinity
     if (step > mostLouder) {
-      const [before, after] = [draft, value].map(v => parameter.kind.show(v, parameter.capability))
+      const [before, after] = [from, value].map(v => parameter.kind.show(v, parameter.capability))
       const agreed = await agreement.ask(
         `${heardBy(parameter)}: ${showLevel(step)} louder at once. ${parameter.name} goes from ${before} to ${after}.`,
         `Make it ${showLevel(step)} louder`,

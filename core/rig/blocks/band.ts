@@ -1,13 +1,17 @@
 import * as v from 'valibot'
 import {
   allPass,
+  applySections,
   bandPassSection,
   firstAllPass,
   highShelf,
+  logGrid,
   lowShelf,
+  magnitude,
   notch,
   peaking,
   resonantPass,
+  unity,
   type Section,
 } from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
@@ -23,12 +27,10 @@ interface TypeOfBand {
   /** Whether its gain and its Q do anything. */
   gain: boolean
   q: boolean
-  /** dB that it takes away at most, where its gain does not say so. */
-  takes?: number
   section: (b: Numbers, rate: Hertz) => Section
 }
 const withGain = { gain: true, q: true }
-const withoutGain = { gain: false, q: true, takes: 6 }
+const withoutGain = { gain: false, q: true }
 
 /** What an EQ band can be. A new type is one line here. */
 export const bandTypes = {
@@ -39,7 +41,7 @@ export const bandTypes = {
   'band-pass': { ...withoutGain, section: (b, rate) => bandPassSection(b.frequency, b.q, rate) },
   'high-pass': { ...withoutGain, section: (b, rate) => resonantPass('high', b.frequency, b.q, rate) },
   'low-pass': { ...withoutGain, section: (b, rate) => resonantPass('low', b.frequency, b.q, rate) },
-  'all-pass': { gain: false, q: true, section: (b, rate) => allPass(b.frequency, b.q, rate) },
+  'all-pass': { ...withoutGain, section: (b, rate) => allPass(b.frequency, b.q, rate) },
   'all-pass-1': { gain: false, q: false, section: (b, rate) => firstAllPass(b.frequency, rate) },
 } as const satisfies Record<string, TypeOfBand>
 export type BandType = keyof typeof bandTypes
@@ -88,13 +90,19 @@ function sectionOf(value: Band, capability: BandCapability, rate: Hertz): Sectio
   return bandTypes[value.type].section({ ...value, q }, rate)
 }
 
-/** dB that a band lifts and takes away at most. */
-function reach(value: Band): { lifts: number, takes: number } {
-  const type: TypeOfBand = bandTypes[value.type]
-  if (!bandActs(value)) return { lifts: 0, takes: 0 }
-  if (type.gain) return { lifts: Math.max(0, value.gain), takes: Math.max(0, -value.gain) }
-  const isPass = value.type === 'high-pass' || value.type === 'low-pass'
-  return { lifts: isPass ? Math.max(0, 20 * Math.log10(value.q)) : 0, takes: type.takes ?? 0 }
+/** Rate that is high enough for every band's frequency. */
+const finest = 192_000
+const heard = logGrid(12, 20, 20_000)
+
+/** Most dB by which a band set so is louder than one set otherwise, at any frequency that is heard. */
+function liftOf(from: Band, to: Band): number {
+  const at = Float64Array.from([...heard, from.frequency, to.frequency].sort((a, b) => a - b))
+  const [before, after] = [from, to].map((value) => {
+    const curve = unity(at)
+    if (bandActs(value)) applySections(curve, [bandTypes[value.type].section(value, finest)], finest)
+    return magnitude(curve)
+  }) as [Float64Array, Float64Array]
+  return after.reduce((most, level, k) => Math.max(most, level - before[k]!), 0)
 }
 
 const usual = [100, 250, 500, 1000, 2000, 4000, 8000, 12_500]
@@ -131,7 +139,7 @@ export const band = defineBlock({
   },
   part: (value, c, rate) => (bandActs(value) ? { sections: [sectionOf(value, c, rate)] } : {}),
   stales: (from, to) => bandActs(from) || bandActs(to),
-  louder: (from, to) => reach(to).lifts + reach(from).takes,
+  louder: liftOf,
   fields: {
     on: { kind: 'switch', name: 'on' },
     type: { kind: 'choice', name: 'kind', options: c => c.types.map(id => ({ id, name: id })) },
