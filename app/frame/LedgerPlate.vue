@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The whole ledger where the charts stand: for many sources and positions. */
 const view = useView()
+const site = useSite()
 const summary = useLedgerSummary()
 </script>
 
@@ -19,7 +20,16 @@ const summary = useLedgerSummary()
         @click="view.wholeLedger = false"
       />
     </header>
-    <LedgerGrid large />
+    <LedgerGrid
+      v-if="site.sources.length && site.positions.length"
+      large
+    />
+    <p
+      v-else
+      class="soft"
+    >
+      It needs a source and a position: draw them in Site.
+    </p>
   </section>
 </template>
 

@@ -3,6 +3,7 @@ import { nearestNote, standardGrid } from '~~/core/dsp'
 import { distance, octaveBands, roomAreas, speedOfSound } from '~~/core/acoustics'
 import { roomDecay } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber } from '~~/core/units'
+import { useShaping } from '~/areas/shape/shaping'
 import { chartKinds } from '~/charts/registry'
 import { stripOf } from '~/charts/strip'
 import { magnitudeTrace } from '~/charts/traces'
@@ -12,6 +13,7 @@ const view = useView()
 const listen = useListen()
 const charts = useCharts()
 const length = useLength()
+const shaping = useShaping()
 const { source, position, drawn } = useDrawn()
 const cursor = ref<number | null>(null)
 const pinned = ref<number | null>(null)
@@ -65,7 +67,10 @@ const shown = computed(() => {
   if (view.area !== 'shape' || charts.shown.includes('filters')) return own
   return [{ kind: 'filters' as const, place: -1, weight: chartKinds.filters.weight }, ...own.slice(0, 2)]
 })
-const strip = computed(() => stripOf(drawn.value.map(d => d.name)))
+const strip = computed(() => {
+  const filters = shaping.strip && shown.value.some(c => c.kind === 'filters')
+  return stripOf([...drawn.value.map(d => d.name), ...(filters ? [`${shaping.name} in the device`] : [])])
+})
 /**
  * Says where pale is usual: beyond the distance at which the room is as loud as a loudspeaker of a directivity of 10,
  * 0.057·√(10·V/T) m (Kuttruff, Room Acoustics, ch. 5), at 1 kHz by the plan.

@@ -74,10 +74,12 @@ def fit_peaking(frequencies, wanted, bands, rate, gain, q, level, starts=8, seed
 
     random, best, began = np.random.default_rng(seed), None, time.perf_counter()
     for n in range(starts):
-        at = np.linspace(np.log(f[0]), np.log(f[-1]), bands + 2)[1:-1] if n == 0 else np.sort(random.uniform(lo[0], hi[0], bands))
+        spread = np.linspace(np.log(f[0]), np.log(f[-1]), bands + 2)[1:-1]
+        at = spread if n == 0 else np.sort(random.uniform(lo[0], hi[0], bands))
         g = np.clip(np.interp(at, np.log(f), y), gain[0] + 1e-3, gain[1] - 1e-3)
         x0 = np.r_[at, g, np.full(bands, np.log(np.sqrt(q[0] * q[1]))), [0.0] * level]
-        got = optimize.least_squares(lambda x: model(x) - y, np.clip(x0, lo + 1e-9, hi - 1e-9), bounds=(lo, hi), method="trf")
+        x0 = np.clip(x0, lo + 1e-9, hi - 1e-9)
+        got = optimize.least_squares(lambda x: model(x) - y, x0, bounds=(lo, hi), method="trf")
         best = got if best is None or got.cost < best.cost else best
     return {"rms": float(np.sqrt(np.mean(best.fun**2))), "seconds": time.perf_counter() - began}
 

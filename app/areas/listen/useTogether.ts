@@ -36,7 +36,8 @@ export function useTogether() {
     const own = from && ownDelays(site.draftRig, from, site.outputs(id), outside)
     if (!own?.length) return notices.say('error', `${name} has no delay of its own: other sources share every one.`)
     try {
-      if (!(await site.editAll(moveInTime(site.draftRig, own, by)))) return
+      // from what sounded: pressed twice in Draft it is still this much, not twice
+      if (!(await site.editAll(moveInTime(site.heldRig, own, by)))) return
     }
     catch (error) {
       return notices.fail(error)

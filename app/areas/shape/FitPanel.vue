@@ -9,6 +9,7 @@ import { useShaping } from './shaping'
 
 /** Filters for the picked strip that bring the takes in view nearest to a target, in the strip's free bands. */
 const site = useSite()
+const view = useView()
 const takes = useTakes()
 const charts = useCharts()
 const notices = useNotices()
@@ -16,9 +17,9 @@ const shaping = useShaping()
 const fit = useFit()
 
 const free = computed(() => shaping.settings.filter(s => s.parameter.kind.kind === 'band' && !(s.draft as Band).on))
-/** Curves of the takes in view as the draft will have them. */
+/** Curves of this source's takes in view as the draft will have them. */
 const curves = computed(() =>
-  takes.measured.map(({ take, curve }) => ({
+  takes.measured.filter(({ take }) => take.source === view.cell?.source).map(({ take, curve }) => ({
     take,
     curve: takes.predicted.find(p => p.take.id === take.id)?.curve ?? curve,
   })))

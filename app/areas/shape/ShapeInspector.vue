@@ -2,6 +2,7 @@
 import { useShaping } from './shaping'
 
 const site = useSite()
+const view = useView()
 const { strip } = storeToRefs(useShaping())
 const title = computed(() => {
   if (!strip.value) return ''
@@ -71,7 +72,12 @@ const modes = [
       v-else
       class="section soft"
     >
-      Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.
+      {{
+        view.cell
+          ? 'No cable leads from Kovrin’s signal through a mixer to this source: see Rig. Or pick a block of the path '
+            + 'ribbon.'
+          : 'Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.'
+      }}
     </p>
   </div>
 </template>
