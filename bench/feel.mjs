@@ -4,19 +4,9 @@
  * seconds, in headless Chromium, on a copy of the demo site that is deleted afterwards. Needs a running Kovrin
  * (KOVRIN_URL).
  */
-import { chromium } from '@playwright/test'
+import { feltOver, onCopy } from './page.mjs'
 
-const url = process.env.KOVRIN_URL ?? 'http://127.0.0.1:4310'
-const api = `${url}/api/sites`
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--autoplay-policy=no-user-gesture-required'],
-})
-const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
-const ask = async (path, options) => (await page.request.fetch(`${api}${path}`, options)).json()
-const { id: site } = await ask('', { method: 'POST', data: { from: 'site', site: 'ropewalk-hall', name: 'Feel' } })
-try {
-  await page.goto(`${url}/sites/${site}`)
+await onCopy(async ({ page, ask, site }) => {
   await page.evaluate((key) => {
     const card = 'simulated-interface'
     const places = [null, 'mid', 'rear']
@@ -55,38 +45,10 @@ try {
   for (let n = (await inCell()).length; n < 24; n++)
     await ask(`/${site}/takes/${(await inCell())[0].id}/duplicate`, { method: 'POST' })
   await page.waitForFunction(() => document.querySelectorAll('[data-take]').length >= 24)
-  const felt = await page.evaluate(
-    ms =>
-      new Promise((done) => {
-        const tasks = []
-        const seen = new PerformanceObserver(list =>
-          list.getEntries().forEach(e => tasks.push(Math.round(e.duration))),
-        )
-        seen.observe({ entryTypes: ['longtask'] })
-        let pictures = 0
-        const start = performance.now()
-        const next = () => {
-          pictures++
-          if (performance.now() - start < ms) requestAnimationFrame(next)
-          else
-            done({
-              'pictures a second': ((pictures / (performance.now() - start)) * 1000).toFixed(1),
-              'tasks over 50 ms': tasks.length,
-              'the longest of them, ms': Math.max(0, ...tasks),
-            })
-        }
-        requestAnimationFrame(next)
-      }),
-    10_000,
-  )
+  const felt = await feltOver(page, 10_000)
   console.log(
     `${await page.locator('[data-measurement]').count()} measurements running, `
     + `${await page.locator('[data-take]').count()} takes shown`,
     felt,
   )
-}
-finally {
-  const edits = [{ document: 'site', path: '/deleted', old: false, new: true }]
-  await ask(`/${site}/changes`, { method: 'POST', data: { edits } })
-  await browser.close()
-}
+})

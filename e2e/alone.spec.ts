@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { area, cell, expect, openDemo, test, type } from './pages'
+import { area, cell, expect, openDemo, test, told, type } from './pages'
 
 test('a device pulled away is felt and shown, keeps the draft, and is back in step when it returns', async ({
   page,
@@ -11,7 +11,7 @@ test('a device pulled away is felt and shown, keeps the draft, and is back in st
   process.kill(Number(readFileSync(join(process.env.KOVRIN_DATA!, 'standins/processor.pid'), 'utf8')), 'SIGKILL')
   await expect(page.getByTestId('devices')).toContainText('System processor: lost')
   await type(page, 'Gain', '-4')
-  await expect(page.locator('[data-notice="warn"]').filter({ hasText: 'kept as a draft' })).toBeVisible()
+  await told(page, 'warn', 'kept as a draft')
   await expect(page.getByTestId('unsent')).toContainText('1 unsent')
   await area(page, 'Rig')
   await expect(page.locator('[data-device="processor"]')).toHaveAttribute('data-link', 'lost')

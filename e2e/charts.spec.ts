@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { choice, act, addMicrophone, cell, choose, expect, measure, openDemo, test, type } from './pages'
+import { act, addMicrophone, cell, choice, choose, expect, measure, openDemo, test, told, type } from './pages'
 import { readCurveText } from '../core/formats/curveText'
 import { readWav, writeWav } from '../core/formats/wav'
 import { pinkNoise } from '../core/dsp'
@@ -114,9 +114,9 @@ test('curves from anywhere come in, are averaged and compared, and go out again 
     mimeType: 'text/plain',
     buffer: Buffer.from('100 1\n200 zwei'),
   })
-  await expect(page.locator('[data-notice="error"]')).toContainText('Line 2: “zwei” is not a number')
+  await told(page, 'error', 'Line 2: “zwei” is not a number')
   await importing.setInputFiles({ name: 'broken.wav', mimeType: 'audio/wav', buffer: Buffer.from('RIFF') })
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not a WAV' })).toBeVisible()
+  await told(page, 'error', 'not a WAV')
 })
 
 test('an impulse response and a recording come in as WAV, the response goes out as it was', async ({ page }) => {
@@ -191,7 +191,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await page
     .getByLabel('Microphone’s own response')
     .setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
-  await expect(page.locator('[data-notice="info"]').filter({ hasText: 'mic 7.txt' })).toBeVisible()
+  await told(page, 'info', 'mic 7.txt')
   await page.getByRole('button', { name: 'Restart average' }).click()
   await expect(page.getByTestId('trust')).not.toContainText(/2\d blocks/)
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
@@ -207,12 +207,12 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await page.getByText(/Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
   // a hall has no coherence of 1
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'This is no loopback' })).toBeVisible()
+  await told(page, 'error', 'This is no loopback')
   await page.getByRole('button', { name: 'Take it off' }).click()
   await page
     .getByLabel('Microphone’s own response')
     .setInputFiles({ name: 'nothing.txt', mimeType: 'text/plain', buffer: Buffer.from('hello') })
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'at least two lines' })).toBeVisible()
+  await told(page, 'error', 'at least two lines')
 })
 
 test('a chart is saved as SVG and PNG', async ({ page }) => {

@@ -1,4 +1,4 @@
-import { agree, area, cell, choose, expect, levelAt, measure, openDemo, test, type, way } from './pages'
+import { agree, area, cell, choose, expect, levelAt, measure, openDemo, test, told, type, way } from './pages'
 
 test('the list of sites leads to the demo, in both themes, and nothing leaves this machine', async ({ page }) => {
   const outside: string[] = []
@@ -188,6 +188,6 @@ test('typing nonsense into a field is answered beside it, and the value stays', 
   await page.keyboard.press('Escape')
   await expect(page.getByLabel('Delay', { exact: true })).toHaveValue('0.00 ms')
   await type(page, 'Delay', '9 s')
-  await expect(page.locator('[data-notice="error"]')).toContainText('0.00 ms to 100.00 ms is allowed')
+  await told(page, 'error', '0.00 ms to 100.00 ms is allowed')
   await expect(page.getByLabel('Delay', { exact: true })).toHaveValue('0.00 ms')
 })

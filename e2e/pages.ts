@@ -159,3 +159,7 @@ export async function type(page: Page, label: string, text: string) {
   await page.getByLabel(label, { exact: true }).fill(text)
   await page.keyboard.press('Enter')
 }
+
+/** Waits until a message of this kind with these words stands, whatever else is said beside it. */
+export const told = (page: Page, kind: 'info' | 'warn' | 'error', words: string | RegExp) =>
+  expect(page.locator(`[data-notice="${kind}"]`).filter({ hasText: words }).first()).toBeVisible()

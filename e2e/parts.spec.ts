@@ -1,5 +1,5 @@
 import { allOf } from '../core/documents'
-import { agree, area, cell, choice, choose, expect, openDemo, test, type } from './pages'
+import { agree, area, cell, choice, choose, expect, openDemo, test, told, type } from './pages'
 
 const field = (page: import('@playwright/test').Page, label: string) => page.getByLabel(label, { exact: true })
 
@@ -180,7 +180,7 @@ test('a block of the path is muted and set where it stands; feeding in Draft say
   await page.keyboard.press('Escape')
   await cell(page, 'main-r/mix').click()
   await page.getByRole('button', { name: 'Feed only this' }).click()
-  await expect(page.locator('[data-notice="warn"]')).toContainText('waits in the draft: Main R is fed once it is sent')
+  await told(page, 'warn', 'waits in the draft: Main R is fed once it is sent')
   await page.getByRole('button', { name: 'Send it now' }).click()
   await expect(page.locator('[data-block="processor-matrix"]')).toContainText('0.0 dB')
 })

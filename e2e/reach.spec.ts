@@ -1,6 +1,6 @@
 import { contentOf, type Documents, type Position, type SiteFile, type Source } from '../core/documents'
 import { driveKey } from '../core/rig'
-import { cell, expect, measure, openDemo, test } from './pages'
+import { cell, expect, measure, openDemo, test, told } from './pages'
 
 test('a source arrives with another in two actions: all its outputs are delayed alike, nothing else is', async ({
   page, site,
@@ -18,7 +18,7 @@ test('a source arrives with another in two actions: all its outputs are delayed 
   const offer = page.getByRole('menuitem', { name: /^Main L: delay Main [LR] by [\d.]+ (ms|µs)$/ })
   const [, which] = /delay (Main [LR]) by/.exec((await offer.textContent())!)!
   await offer.click() // 2
-  await expect(page.locator('[data-notice="info"]')).toContainText(`${which} is delayed by`)
+  await told(page, 'info', `${which} is delayed by`)
   const ways = which === 'Main L' ? [0, 1] : [2, 3]
   for (const n of ways) {
     await expect.poll(async () => Number((await site.value('processor', `/outputs/${n}/delay`))[1])).toBeGreaterThan(0)

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromiumArgs } from '../playwright.config'
 import { decodeTake } from '../core/formats/take'
 import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
-import { cell, choose, expect, openDemo, test, type } from './pages'
+import { cell, choose, expect, openDemo, test, told, type } from './pages'
 import { stereoWav } from './wav'
 
 const rate = 44_100
@@ -97,7 +97,7 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   // dB is left
   await page.getByText(/Interface’s own response/).click()
   await page.getByRole('button', { name: 'Keep what is measured now' }).click()
-  await expect(page.locator('[data-notice="info"]').filter({ hasText: 'is taken out from now on' })).toBeVisible()
+  await told(page, 'info', 'is taken out from now on')
   await expect(page.getByTestId('trust')).toContainText('16 blocks')
   await page.getByRole('button', { name: 'To 0 dB' }).click()
   await expect(page.getByLabel('Trim, for viewing only')).toHaveValue(/^[+−]?0\.[01] dB$/)

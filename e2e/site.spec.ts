@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import { contentOf } from '../core/documents'
-import { area, cell, choose, expect, measure, openDemo, test, type } from './pages'
+import { area, cell, choose, expect, measure, openDemo, test, told, type } from './pages'
 
 /** Milliseconds that the plate shows as arrival. */
 const arrival = async (page: Page) =>
@@ -72,7 +72,7 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
   await expect(page.getByTestId('room')).toContainText('22 × 24 × 8 m')
   await expect(page.getByTestId('spread')).toContainText(/over \d+ places.*within \d+\.\d dB/)
   await type(page, 'Corner 2 across', '24') // the right half of the room goes, and with it what stands there
-  await expect(page.locator('[data-notice="error"]')).toContainText('wall of no length')
+  await told(page, 'error', 'wall of no length')
   await page.getByRole('button', { name: 'Add area' }).click()
   await expect(page.getByRole('heading', { name: 'Area', exact: true })).toBeVisible()
   await type(page, 'Name', 'Gallery')
@@ -97,7 +97,7 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
   await type(page, '1000 Hz', '0.85')
   await expect(page.getByLabel('1000 Hz')).toHaveValue('0.85')
   await type(page, '2000 Hz', '1.2')
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'absorption' })).toBeVisible()
+  await told(page, 'error', 'absorption')
 })
 
 test('a distance is measured in the plan, and a microphone takes a seat', async ({ page, site }) => {
@@ -150,7 +150,7 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
   await page.getByRole('button', { name: 'Make it again' }).click()
   await expect.poll(async () => (await mid()).x).toBeGreaterThanOrEqual(12.5)
   await page.getByRole('button', { name: 'Make it again' }).click()
-  await expect(page.locator('[data-notice="error"]')).toContainText('nothing left to redo')
+  await told(page, 'error', 'nothing left to redo')
   await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect.poll(mid).toEqual({ x: 11, y: 5, z: 1.2 })
 })
@@ -190,7 +190,7 @@ test('a plan that cannot be is refused with the reason, and the old one stays', 
   await openDemo(page)
   await area(page, 'Site')
   await type(page, 'Length', '9')
-  await expect(page.locator('[data-notice="error"]')).toContainText('outside the room')
+  await told(page, 'error', 'outside the room')
   await expect(page.getByLabel('Length', { exact: true })).toHaveValue('31 m')
   expect(complaints).toEqual([]) // a value that is refused is nothing that went wrong
 })
@@ -246,9 +246,9 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
       mimeType: 'application/json',
       buffer: Buffer.from('{"format":"kovrin-site"}'),
     })
-  await expect(page.locator('[data-notice="error"]')).toContainText('says no version')
+  await told(page, 'error', 'says no version')
   await page
     .getByLabel('Open a site file')
     .setInputFiles({ name: 'notes.txt', mimeType: 'application/json', buffer: Buffer.from('hello') })
-  await expect(page.locator('[data-notice="error"]').filter({ hasText: 'not JSON' })).toBeVisible()
+  await told(page, 'error', 'not JSON')
 })

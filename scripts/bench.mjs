@@ -1,4 +1,4 @@
-// npm run bench: Kovrin's hot computations against scipy on the same data, in one run.
+// npm run bench: Kovrin's hot computations against scipy on the same data, in one run; `-- fit` its fits of filters.
 import { mkdirSync } from 'node:fs'
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
@@ -11,12 +11,13 @@ try {
   if (!works('/usr/bin/python3', ['-c', 'import scipy, numpy']))
     await debianPackages('scipy', ['python3', 'python3-numpy', 'python3-scipy'], logs)
   await installPackages(logs)
+  const [which = 'main', ...rest] = process.argv.slice(2)
   const out = join(root, 'test-results/bench.mjs')
   await run(
     'The benchmark’s build',
     join(root, 'node_modules/.bin/esbuild'),
     [
-      'bench/main.ts',
+      `bench/${which}.ts`,
       '--bundle',
       '--platform=node',
       '--format=esm',
@@ -27,7 +28,9 @@ try {
     ],
     join(logs, 'bench.log'),
   )
-  process.exitCode = spawnSync(process.execPath, [out, join(root, 'bench/scipy_bench.py')], {
+  const given = which === 'main' ? [join(root, 'bench/scipy_bench.py')] : rest
+  process.exitCode = spawnSync(process.execPath, [out, ...given], {
+    cwd: root,
     stdio: 'inherit',
   }).status
 }

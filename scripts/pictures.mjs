@@ -14,7 +14,7 @@ const themes = ['day', 'night']
 /** Pictures of the README: one theme of each view, two of the one that is looked at most. */
 const inDocs = new Set([
   'sites-day', 'first-night', 'listen-day', 'listen-night', 'shape-day', 'rig-day', 'site-day', 'site-night',
-  'room-night', 'inputs-night', 'watch-night', 'keys-day',
+  'room-night', 'inputs-night', 'watch-night', 'keys-day', 'sheet-day', 'align-night',
 ])
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-'))
@@ -53,7 +53,14 @@ const views = {
     await page.keyboard.press('Enter')
     await page.getByText(/1 unsent/).first().waitFor()
   },
-  rig: page => area(page, 'Rig'),
+  sheet: async (page) => {
+    await page.getByRole('button', { name: 'All sheets' }).click()
+    await page.getByTestId('sheet-plate').getByText('Nothing in it looks like a slip').waitFor()
+  },
+  rig: async (page) => {
+    await page.getByRole('button', { name: 'To the charts' }).click()
+    await area(page, 'Rig')
+  },
   site: async (page) => {
     await area(page, 'Site')
     await page.getByTestId('spread').waitFor()
@@ -68,7 +75,21 @@ const views = {
     await page.getByRole('option', { name: 'Decay times and clarity' }).click()
     await page.getByTestId('decay-times').getByText('1 kHz').waitFor()
   },
+  align: async (page) => {
+    await page.locator('[data-cell="subs/mix"]').click()
+    await page.getByRole('button', { name: 'Feed only this' }).click()
+    await page.getByRole('button', { name: 'Send it now' }).click()
+    await page.getByTestId('path-finding').waitFor({ state: 'detached' })
+    await page.getByTestId('noise').click()
+    await page.getByTestId('trust').filter({ hasText: /2\d blocks/ }).waitFor()
+    await page.getByTestId('take').click()
+    await page.locator('[data-cell="subs/mix"][data-state="fresh"]').waitFor({ state: 'attached' })
+    await area(page, 'Align')
+    await page.getByRole('button', { name: 'Find the best sum' }).click()
+    await page.getByTestId('candidates').waitFor()
+  },
   inputs: async (page) => {
+    await area(page, 'Listen')
     await page.getByTestId('inputs').click()
     await page.getByRole('heading', { name: 'Inputs and outputs' }).waitFor()
   },

@@ -1,5 +1,4 @@
 import type { BandPart, SpeechLevels, TimeWeighting, Weighting } from '~~/core/measure'
-import type { TargetId } from '~~/core/tune'
 import type { Choice } from '~/parts/choices'
 
 export const frequencyWindows = [
@@ -21,9 +20,9 @@ export const usualSettings = {
   /** One delay taken out of all phases, or each its own. */ commonDelay: false,
   /** Octaves that group delay is averaged over. */ delayWidth: 1 / 3,
   complexSmoothing: false,
-  /** What a fit aims at, and the magnitude's line to compare with. */ target: 'flat' as TargetId,
-  /** dB that may be off the target; its band is drawn. */ tolerance: 3,
   showTarget: false,
+  /** What sheet and groups lay over the picked output. */ layers: true,
+  /** What the filters do, with what is measured. */ shaped: true,
   /** Level of the movable line in dB, or null. */ line: null as number | null,
   /** Seconds of response shown. */ time: 0.02,
   part: 3 as BandPart,
@@ -41,6 +40,9 @@ export const usualSettings = {
 export type ChartSettings = typeof usualSettings
 type Plain = string | number | boolean | null
 
+type Checked
+  = 'confidence' | 'unwrapped' | 'commonDelay' | 'complexSmoothing' | 'hold' | 'showTarget' | 'shaped' | 'layers'
+
 /** One thing of a chart that can be set, as a field of its settings. */
 export type SettingField = {
   label: string
@@ -50,7 +52,7 @@ export type SettingField = {
   /** It shows only then. */
   when?: (s: ChartSettings) => boolean
 } & (
-  | { kind: 'check', key: 'confidence' | 'unwrapped' | 'commonDelay' | 'complexSmoothing' | 'hold' | 'showTarget' }
+  | { kind: 'check', key: Checked }
   | { kind: 'choice' | 'segment', key: keyof ChartSettings, options: readonly Choice<Plain>[] }
   | {
     kind: 'number'

@@ -68,7 +68,10 @@ export const useSite = defineStore('site', () => {
   const sheets = list('sheet')
   const devices = list('device')
   const takes = list('take')
-  const name = computed(() => contentOf(documents.value, 'site')?.name ?? '')
+  const targets = list('target')
+  const groups = list('group')
+  const info = computed(() => contentOf(documents.value, 'site'))
+  const name = computed(() => info.value?.name ?? '')
   const plan = computed(() => contentOf(documents.value, 'plan')!)
   const wiring = computed(() => contentOf(documents.value, 'wiring')!)
   const open = computed(() => (mirror.value && id.value ? { id: id.value, name: name.value } : null))
@@ -360,6 +363,7 @@ export const useSite = defineStore('site', () => {
     byOf,
     open,
     id,
+    info,
     name,
     missing,
     connected,
@@ -375,6 +379,8 @@ export const useSite = defineStore('site', () => {
     sheets,
     devices,
     takes,
+    targets,
+    groups,
     heldRig,
     draftRig,
     draft,
@@ -386,6 +392,7 @@ export const useSite = defineStore('site', () => {
     change,
     edit,
     editAll,
+    wishesFor: held_,
     send,
     drop,
     takeOver,

@@ -187,6 +187,12 @@ export const useTakes = defineStore('takes', () => {
     if (!parts.length || !parts.every(p => p !== null)) return predicted
     return { curve: predictSum(parts, site.draftRig, take.timing.delay), unforeseen: [] }
   }
+  /** A take as the drafts will have it; null while its data is on its way. */
+  function asDrafted(take: Take): { curve: Curve, unforeseen: Moved[] } | null {
+    void load(take.id)
+    const kept = data.value[take.id]
+    return kept ? predictionOf(take, kept.curve) ?? { curve: kept.curve, unforeseen: [] } : null
+  }
   const predictions = computed(() =>
     curves.value.flatMap(({ take, raw }) => {
       const predicted = predictionOf(take, raw)
@@ -338,6 +344,8 @@ export const useTakes = defineStore('takes', () => {
     madeRaw,
     making,
     byTrust,
+    asDrafted,
+    thenOf,
     shortName,
     change,
     move,

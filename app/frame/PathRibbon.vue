@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { RibbonBlock } from '~/frame/useRibbon'
-import { drivesOf, sameEndpoint, type HopLevel } from '~~/core/rig'
+import { bandDriven } from '~~/core/documents'
+import type { HopLevel } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
 const site = useSite()
@@ -19,10 +20,8 @@ function choose(way: number) {
 const outputs = computed(() => (view.cell ? site.outputs(view.cell.source) : []))
 /** What each way is called: by the band that it drives, where a cabinet has several; else by its number. */
 const ways = computed(() => outputs.value.map((output, k) => {
-  const drives = drivesOf(site.wiring, view.cell!.source).filter(d => sameEndpoint(d.output, output))
-  const bands = new Set(drives.map(d => d.band))
-  const sheet = site.sheetOf(site.sourceOf(view.cell!.source)?.elements[drives[0]?.element ?? 0]?.sheet ?? '')
-  const band = bands.size === 1 && sheet && sheet.bands.length > 1 && sheet.bands.find(b => bands.has(b.id))
+  const driven = bandDriven(site.documents, view.cell!.source, output)
+  const band = driven && driven.sheet.bands.length > 1 ? driven.band : undefined
   const where = `Way through ${site.deviceName(output.device)}, output ${output.channel + 1}`
   return { name: band ? band.name : `${k + 1}`, where }
 }))

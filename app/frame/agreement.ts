@@ -1,4 +1,6 @@
 import { defineStore } from 'pinia'
+import { mostLouder } from '~~/core/rig'
+import { showLevel, type Decibels } from '~~/core/units'
 
 /** A question that waits for its answer. */
 export interface Question {
@@ -20,5 +22,11 @@ export const useAgreement = defineStore('agreement', () => {
       answer(false)
       question.value = { text, yes, answer: resolve }
     })
-  return { question, ask, answer }
+  /** Asks where something gets louder at once by more than goes without a question; true where it need not be asked. */
+  async function louder(step: Decibels, what: string): Promise<boolean> {
+    if (step <= mostLouder) return true
+    const much = Number.isFinite(step) ? showLevel(step) : 'much'
+    return ask(`${what}: up to ${much} louder at once.`, `Make it ${much} louder`)
+  }
+  return { question, ask, louder, answer }
 })

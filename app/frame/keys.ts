@@ -18,6 +18,8 @@ export const usualKeys = {
   over: 'v',
   inputs: 'i',
   ledger: 'g',
+  other: 'x',
+  target: 'e',
 } as const
 export type KeyedCommand = keyof typeof usualKeys
 

@@ -2,6 +2,7 @@ import { useEventListener } from '@vueuse/core'
 import { chartKindIds, chartKinds } from '~/charts/registry'
 import { makings, type Making } from '~/document/takes'
 import { areas } from '~/frame/view'
+import { useStates } from '~/areas/shape/states'
 
 export interface Command {
   id: string
@@ -20,6 +21,8 @@ function keyedCommands(): ComputedRef<Row[]> {
   const site = useSite()
   const sweep = useSweep()
   const feed = useFeed()
+  const states = useStates()
+  const charts = useCharts()
   return computed(() => [
     ['noise', listen.noise ? 'Stop noise' : 'Start noise', () => void listen.turnNoise(!listen.noise)],
     ['hush', 'Hush: silence at once', () => listen.hush()],
@@ -44,6 +47,11 @@ function keyedCommands(): ComputedRef<Row[]> {
     ['ledger', view.wholeLedger ? 'Back to the charts from the ledger' : 'Ledger large on the plate', () => {
       if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
       view.wholeLedger = !view.wholeLedger
+    }],
+    ['other', states.has ? 'Other state of this strip' : 'Keep this strip as the other state', () =>
+      void states.swap()],
+    ['target', charts.settings.showTarget ? 'Hide the target' : 'Show the target', () => {
+      charts.settings.showTarget = !charts.settings.showTarget
     }],
     ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
     ['keys', 'Keys: the sheet of all of them', () => {
@@ -73,6 +81,10 @@ function furtherCommands(): ComputedRef<Row[]> {
           ['drop', 'Drop drafts: show what the devices hold', () => void site.drop()] as Row,
         ]
       : []),
+    ['sheets', 'Loudspeaker sheets', () => {
+      view.area = 'shape'
+      view.sheet = site.sheets[0]?.id ?? ''
+    }],
     ['too', 'Feed this source too', () => void feed.too()],
     ['sweep-all', 'Sweep all cells that are to do', () => void sweep.sweepAll()],
     ['listen', listen.running ? 'Stop listening' : 'Listen without noise', () =>

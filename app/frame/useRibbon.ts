@@ -1,7 +1,6 @@
 import { distance, speedOfSound } from '~~/core/acoustics'
-import type { Source } from '~~/core/documents'
+import { bandDriven } from '~~/core/documents'
 import {
-  drivesOf,
   entering,
   leaving,
   levelAt,
@@ -14,7 +13,6 @@ import {
   valueAt,
   voltsOf,
   type Capability,
-  type Endpoint,
   type Hop,
   type HopLevel,
   type Parameter,
@@ -85,12 +83,6 @@ export function useRibbon(which: Ref<number>) {
   const sets = useSets()
   const calibration = useCalibration()
 
-  /** The sensitivity of the band that an output drives. */
-  function sensitivityOf(source: Source, output: Endpoint) {
-    const drive = drivesOf(site.wiring, source.id).find(d => sameEndpoint(d.output, output))
-    const sheet = drive && site.sheetOf(source.elements[drive.element]?.sheet ?? '')
-    return sheet?.bands.find(b => b.id === drive!.band)?.sensitivity
-  }
   /** The direct sound of one cabinet at a distance: 6 dB less each time that it doubles. */
   const farther = (level: HopLevel | null, metres: number): HopLevel | null =>
     level?.unit === 'dB SPL' ? { ...level, value: level.value - 20 * Math.log10(metres) } : level
@@ -195,7 +187,7 @@ export function useRibbon(which: Ref<number>) {
     )
     const cabinets = driven.size
     const volts = voltsOf(hop)
-    const sensitivity = to && sensitivityOf(source, to)
+    const sensitivity = to && bandDriven(site.documents, source.id, to)?.band.sensitivity
     const level = volts !== null && sensitivity !== undefined
       ? decibels(soundLevel(volts, sensitivity), 'dB SPL')
       : decibels(hop.level, 'dB')

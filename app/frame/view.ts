@@ -7,7 +7,7 @@ export const areas = [
   { id: 'rig', name: 'Rig', built: true },
   { id: 'listen', name: 'Listen', built: true },
   { id: 'shape', name: 'Shape', built: true },
-  { id: 'align', name: 'Align', built: false },
+  { id: 'align', name: 'Align', built: true },
   { id: 'prove', name: 'Prove', built: false },
   { id: 'watch', name: 'Watch', built: true },
 ] as const
@@ -51,6 +51,8 @@ export const useView = defineStore('view', () => {
   const inputs = ref(false)
   /** The ledger stands where the charts do. */
   const wholeLedger = ref(false)
+  /** The loudspeaker sheet that stands where the charts do. */
+  const sheet = ref<string | null>(null)
   const palette = ref(false)
   const keySheet = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
@@ -72,6 +74,7 @@ export const useView = defineStore('view', () => {
     thing,
     inputs,
     wholeLedger,
+    sheet,
     palette,
     keySheet,
     drawer,

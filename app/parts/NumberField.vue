@@ -9,6 +9,8 @@ import type { Parsed } from '~~/core/units'
 const props = withDefaults(
   defineProps<{
     label: string
+    /** What it is called where the label alone is not enough. */
+    name?: string | undefined
     value: number
     parse: (text: string) => Parsed
     show: (value: number) => string
@@ -20,7 +22,7 @@ const props = withDefaults(
     by?: string | null
     layout?: 'above' | 'beside' | 'bare'
   }>(),
-  { held: null, by: null, layout: 'above' },
+  { name: undefined, held: null, by: null, layout: 'above' },
 )
 const emit = defineEmits<{ 'change': [value: number], 'update:value': [value: number] }>()
 
@@ -132,7 +134,7 @@ const held = computed(() => (props.held !== null && props.held !== props.value ?
       class="num"
       size="small"
       fluid
-      :aria-label="label"
+      :aria-label="name ?? label"
       :invalid="!!wrong"
       autocomplete="off"
       spellcheck="false"

@@ -1,6 +1,5 @@
 import { feedOnly, parametersIn, sameEndpoint, testFeed, type Endpoint, type ParameterPath } from '~~/core/rig'
-import type { LeaseAnswer } from '~~/core/contract'
-import { ask } from '~/utils/api'
+import { createLease } from '~/document/useLease'
 
 interface Setting {
   device: string
@@ -8,35 +7,12 @@ interface Setting {
   value: unknown
 }
 
-/** Seconds between two signs of life. */
-const renewEvery = 5
-
 /**
  * Makes one source sound alone, as a temporary state that the server puts back: also when this page is closed
  * or its machine dies.
  */
 export function createSolo(site: ReturnType<typeof useSite>) {
-  let lease: string | null = null
-  let timer: ReturnType<typeof setInterval> | undefined
-  const path = (id: string) => site.path(`/leases/${id}`)
-
-  async function begin(what: string) {
-    const { id } = await ask<LeaseAnswer>(site.path('/leases'), { method: 'POST', body: { what } })
-    lease = id
-    timer = setInterval(() => void ask(path(id), { method: 'PUT' }).catch(() => {}), renewEvery * 1000)
-    addEventListener('pagehide', leave)
-  }
-  /** The page goes: said at once, so that nobody need wait until the lease runs out. */
-  function leave() {
-    if (lease) void fetch(path(lease), { method: 'DELETE', keepalive: true })
-  }
-  async function end(): Promise<void> {
-    const id = lease
-    lease = null
-    clearInterval(timer)
-    removeEventListener('pagehide', leave)
-    if (id) await ask(path(id), { method: 'DELETE' })
-  }
+  const { begin, end, set: setOnLease } = createLease(site)
 
   /** The mute that silences an output: the last one on its strip. */
   const muteOf = ({ device, channel }: Endpoint): Omit<Setting, 'value'> | null => {
@@ -49,17 +25,9 @@ export function createSolo(site: ReturnType<typeof useSite>) {
     return mute ? { device, path: mute.path } : null
   }
   async function set(settings: readonly Setting[]) {
-    if (!settings.length) return
-    const edits = settings.map(({ device, path: p, value }) => ({
-      document: `settings/${device}`,
-      path: p,
-      new: value,
-    }))
-    const kept = await site.change(
-      edits.map(e => ({ ...e, new: e.new === false || e.new === null ? undefined : e.new })),
-      { live: true, gesture: null, lease: lease! },
-    )
-    if (!kept) throw new Error('The loudspeakers could not be switched for the sweep.')
+    const asStored = (value: unknown) => (value === false || value === null ? undefined : value)
+    if (!(await setOnLease(settings.map(s => ({ ...s, value: asStored(s.value) })))))
+      throw new Error('The loudspeakers could not be switched for the sweep.')
   }
   /** Lets only these outputs sound, fed with the test signal: silence first, then sound. */
   async function only(outputs: readonly Endpoint[]) {

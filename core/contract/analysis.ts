@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { windows } from '../dsp'
 import { bandParts, estimators } from '../measure'
+import { AlignOptions, SumOptions } from './align'
 import { FitBody, ResponseBody } from './shape'
 
 const number = (min: number, max: number, what: string) =>
@@ -121,4 +122,13 @@ export type RecordingJob = { [K in RecordingId]: { what: K, query: v.InferOutput
 export const bodies = { response: ResponseBody, fit: FitBody }
 export type ShapeId = keyof typeof bodies
 export type ShapeJob = { [K in ShapeId]: { what: K, body: v.InferOutput<(typeof bodies)[K]> } }[ShapeId]
-export type AnalysisJob = RecordingJob | ShapeJob
+
+/** What is asked of each analysis of several files at once: their part `options`. */
+export const options = { align: AlignOptions, sum: SumOptions }
+export type PartsId = keyof typeof options
+/** A form of several files: the `content-type` that its bytes came with. */
+export interface PartsJob {
+  what: PartsId
+  form: string
+}
+export type AnalysisJob = RecordingJob | ShapeJob | PartsJob

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { AlignAnswer } from './align'
 import { queries } from './analysis'
 import { FitAnswer, FitBody, ResponseBody } from './shape'
 import {
@@ -52,6 +53,17 @@ const refusedAnalysis = {
   422: 'The recording cannot be analysed',
   503: 'Too many analyses wait; retry-after says when to ask again',
 }
+
+const refusedParts = {
+  ...refusedAnalysis,
+  400: 'The form or its part options is not understood',
+  422: 'The files do not go together, or what is asked of them cannot be: which, and why',
+}
+const sources = bytes(
+  'multipart/form-data',
+  'One WAV part a source (its name is the source; one channel a position, all with the same positions and rate, sample '
+  + '0 at the same moment), and a part options with JSON',
+)
 
 const refusedShape = {
   400: 'The body is not understood',
@@ -365,6 +377,25 @@ export const operations = {
     body: FitBody,
     answer: FitAnswer,
     errors: refusedShape,
+  },
+  align: {
+    method: 'post',
+    path: '/api/analysis/align',
+    tag: 'analysis',
+    summary: 'Delay, polarity and level of one source for its best sum with another over all positions; options: '
+      + 'reference, move, delay, step?, polarity, level?, band?, weights?, worst?',
+    body: sources,
+    answer: AlignAnswer,
+    errors: refusedParts,
+  },
+  sum: {
+    method: 'post',
+    path: '/api/analysis/sum',
+    tag: 'analysis',
+    summary: 'Complex sum of sources at every position; options: sources by name, each with gain, delay, polarity',
+    body: sources,
+    answer: bytes('text/csv', 'position, frequency_hz, magnitude_db (-300 where it is silent), phase_deg'),
+    errors: refusedParts,
   },
 } as const satisfies Record<string, Operation>
 

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { AlignAnswer } from './align'
 import { FitAnswer, FitBody } from './shape'
 import { Air, type Coverage, type Radiator } from '../acoustics'
 import { windows, type Curve, type Signal, type SweepPlan, type WindowId } from '../dsp'
@@ -266,16 +267,48 @@ export const FiguresAnswer = v.object({
 export type FiguresAnswer = v.InferOutput<typeof FiguresAnswer>
 
 /** To the worker that fits filters. */
-export const FitRequest = v.object({ id: count, body: FitBody })
+export const FitRequest = v.object({
+  id: count,
+  body: FitBody,
+  /** dB RMS for which the fewest filters are wanted. */
+  enough: v.optional(v.number()),
+  /** Responses in which modes that ring are looked for; the arrival lies `start` seconds after the first sample. */
+  responses: v.optional(v.array(v.object({ samples, sampleRate: v.number(), start: v.number() }))),
+})
 export type FitRequest = v.InferOutput<typeof FitRequest>
 /** How far it is (0 to 1), what came of it, or why nothing did. */
 export const FitAnswered = v.object({
   id: count,
   part: v.optional(v.number()),
   result: v.optional(FitAnswer),
+  /** dB RMS that each filter buys. */
+  worth: v.optional(v.array(v.number())),
   why: v.optional(v.string()),
 })
 export type FitAnswered = v.InferOutput<typeof FitAnswered>
+
+const complex = v.object({ re: made<ArrayLike<number>>('A part'), im: made<ArrayLike<number>>('A part') })
+/** To the worker that looks for the best sum of two sources. */
+export const AlignRequest = v.object({
+  id: count,
+  frequencies: made<Float64Array>('The frequencies'),
+  widths: made<Float64Array>('The widths'),
+  pairs: v.array(v.object({ reference: complex, move: complex, apart: v.optional(v.number()) })),
+  delay: v.tuple([v.number(), v.number()]),
+  step: v.number(),
+  weights: v.array(v.number()),
+  names: v.array(v.string()),
+  level: v.optional(v.tuple([v.number(), v.number()])),
+  worst: v.optional(v.number()),
+})
+export type AlignRequest = v.InferOutput<typeof AlignRequest>
+export const AlignAnswered = v.object({
+  id: count,
+  candidates: v.optional(AlignAnswer.entries.candidates),
+  map: v.optional(made<{ delays: Float64Array, kept: Float64Array, turned: Float64Array }>('The map')),
+  why: v.optional(v.string()),
+})
+export type AlignAnswered = v.InferOutput<typeof AlignAnswered>
 
 /** To the worker that reads files. */
 export const FileRequest = v.object({ name: v.string(), bytes: v.instance(ArrayBuffer) })

@@ -1,9 +1,11 @@
 import type * as v from 'valibot'
 import { Wiring } from '../rig'
 import { Device, LinkState, Settings } from './device'
+import { Group } from './group'
 import { Area, Plan, Position, SiteInfo, Source } from './plan'
 import { Sheet } from './sheet'
 import { Take } from './take'
+import { Target } from './target'
 
 interface DocumentKind {
   schema: v.GenericSchema
@@ -31,6 +33,8 @@ export const documentKinds = {
   held: { schema: Settings, flat: true, told: true, name: 'settings in the device' },
   link: { schema: LinkState, told: true, name: 'link' },
   take: { schema: Take, name: 'take' },
+  target: { schema: Target, name: 'target' },
+  group: { schema: Group, name: 'group' },
 } as const satisfies Record<string, DocumentKind>
 export type DocumentKindId = keyof typeof documentKinds
 

@@ -18,7 +18,13 @@ import type { Seconds } from '../units'
 import { hue, id, name, order } from './parts'
 import { mostSeats } from './seats'
 
-export const SiteInfo = v.strictObject({ name, archived: v.boolean(), deleted: v.boolean() })
+export const SiteInfo = v.strictObject({
+  name,
+  archived: v.boolean(),
+  deleted: v.boolean(),
+  /** What all sources aim for: a target of the site or one of the library; flat unless it is told. */
+  target: v.optional(id),
+})
 export type SiteInfo = v.InferOutput<typeof SiteInfo>
 
 /** One cabinet: what it is (a sheet), where it stands, where it looks. What drives it stands in the wiring. */
@@ -34,6 +40,8 @@ export const Source = v.strictObject({
   name,
   order,
   hue,
+  /** What it aims for by itself, otherwise than the site. */
+  target: v.optional(id),
   elements: v.pipe(v.array(Element), v.minLength(1, 'A source needs at least one cabinet'), v.maxLength(64)),
 })
 export type Source = v.InferOutput<typeof Source>

@@ -62,7 +62,11 @@ function looseEnds(documents: Documents, wiring: Wiring): string[] {
     if (endpointKey(output) === input) return ['A cable needs two ends.']
     return []
   })
-  return [...drives, ...cables]
+  const follows = Object.values(wiring.follows ?? {}).flatMap(({ sheet, band }) =>
+    contentOf(documents, 'sheet', sheet)?.bands.some(b => b.id === band)
+      ? []
+      : [`An output follows band “${band}” of a sheet “${sheet}”, which is not there: detach it first.`])
+  return [...drives, ...cables, ...follows]
 }
 
 /**
@@ -90,6 +94,14 @@ export function siteFaults(documents: Documents, touched: readonly DocumentKey[]
         ),
       ),
     )
+  }
+  if (any('group', 'device')) {
+    faults.push(...allOf(documents, 'group').flatMap(g => g.members.flatMap((m) => {
+      const device = contentOf(documents, 'device', m.device)
+      return device && !device.capability.outputs[m.channel]
+        ? [`${g.name} has an output ${m.channel + 1} of ${device.name}, which is not there.`]
+        : []
+    })))
   }
   const wiring = contentOf(documents, 'wiring')
   if (wiring && any('wiring', 'source', 'sheet', 'device')) {

@@ -1,9 +1,11 @@
 import type { Rig, Settings, Wiring } from '../rig'
 import type { Device, LinkState } from './device'
+import type { Group } from './group'
 import type { DocumentKindId, Documents } from './kinds'
 import type { Area, Plan, Position, SiteInfo, Source } from './plan'
 import type { Sheet } from './sheet'
 import type { Take } from './take'
+import type { Target } from './target'
 
 /** What each kind of document holds. */
 export interface Contents {
@@ -19,6 +21,8 @@ export interface Contents {
   held: Settings
   link: LinkState
   take: Take
+  target: Target
+  group: Group
 }
 
 /** A document by its key; undefined where there is none. Stored documents were checked when they were made. */
@@ -28,7 +32,7 @@ export const contentOf = <K extends DocumentKindId>(
   id?: string,
 ): Contents[K] | undefined => documents[id === undefined ? kind : `${kind}/${id}`] as Contents[K] | undefined
 
-type Ordered = Area | Source | Position | Device
+type Ordered = Area | Source | Position | Device | Target | Group
 
 const sorted = new WeakMap<Documents, Partial<Record<DocumentKindId, unknown[]>>>()
 

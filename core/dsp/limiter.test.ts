@@ -46,4 +46,19 @@ describe('limiter', () => {
     expect(taken).toBeGreaterThan(11)
     expect(topOf(y.subarray(rate / 2))).toBeLessThan(-40)
   })
+  it('lets no peak through where it hears ahead for as long as its attack needs', () => {
+    const ahead = 48
+    const x = new Float32Array(rate / 2)
+    // single samples 12 dB over the threshold, far apart
+    for (let n = 1000; n < x.length; n += 4000) x[n] = 1
+    const late = new Float32Array(x.length)
+    late.set(x.subarray(0, x.length - ahead), ahead)
+    const numbers = { ...usual, attack: 0.0002, hold: 0 }
+    const taken = createLimiter(rate, ahead / rate)(late, x, numbers)
+    expect(taken).toBeGreaterThan(11.8)
+    expect(topOf(late)).toBeLessThan(-11.8)
+    const blunt = x.slice()
+    createLimiter(rate)(blunt, x, numbers)
+    expect(topOf(blunt)).toBeGreaterThan(-3)
+  })
 })

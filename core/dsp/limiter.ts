@@ -10,12 +10,16 @@ export interface LimiterNumbers {
 }
 
 /**
- * A limiter without look-ahead. Its gain goes to what keeps the detected level at the threshold with the attack's time
+ * A limiter. Its gain goes to what keeps the detected level at the threshold with the attack's time
  * constant, stays for the hold, and comes back with the release's (each: 63 % of the way). The RMS detector averages
- * powers over the attack's time constant, and its gain follows at once.
+ * powers over the attack's time constant, and its gain follows at once. One that hears `lookAhead` before what it lets
+ * through (its `side` comes so much earlier) keeps what a peak asks for until that peak has passed.
  */
-export function createLimiter(sampleRate: Hertz) {
+export function createLimiter(sampleRate: Hertz, lookAhead: Seconds = 0) {
+  const ahead = Math.round(lookAhead * sampleRate)
   let gain = 1
+  let asked = 1
+  let stays = 0
   let held = 0
   let square = 0
   const part = (time: Seconds) => (time > 0 ? 1 - Math.exp(-1 / (time * sampleRate)) : 1)
@@ -35,7 +39,13 @@ export function createLimiter(sampleRate: Hertz) {
       const s = side[k]!
       square += (s * s - square) * attack
       const level = n.detector === 'rms' ? Math.sqrt(square) : Math.abs(s)
-      const wanted = level > threshold ? threshold / level : 1
+      const now = level > threshold ? threshold / level : 1
+      if (now <= asked || stays === 0) {
+        asked = now
+        stays = ahead
+      }
+      else stays--
+      const wanted = asked
       if (wanted < gain) {
         gain += (wanted - gain) * down
         held = hold

@@ -1,6 +1,13 @@
 import type { Hertz } from '../units'
 import type { Curve } from './curve'
 
+/** Number of the largest coefficient: how many samples the filter delays what it lets through, near enough. */
+export const tapsDelay = (taps: ArrayLike<number>): number => {
+  let at = 0
+  for (let n = 1; n < taps.length; n++) if (Math.abs(taps[n]!) > Math.abs(taps[at]!)) at = n
+  return at
+}
+
 /** Multiplies `curve` in place by the response of coefficients that run at `sampleRate`: Σ h[n]·e^(-jωn). */
 export function applyTaps(curve: Curve, taps: ArrayLike<number>, sampleRate: Hertz): void {
   const { frequencies, re, im } = curve

@@ -84,6 +84,26 @@ def fit_peaking(frequencies, wanted, bands, rate, gain, q, level, starts=8, seed
     return {"rms": float(np.sqrt(np.mean(best.fun**2))), "seconds": time.perf_counter() - began}
 
 
+def align(rate, reference, move, band, delays, polarities, gain, weights):
+    """Best delay and polarity by trying all of a grid: energy of the sum against that in phase, mean over positions."""
+    began = time.perf_counter()
+    r, m = np.array(reference), np.array(move) * gain
+    size = 1 << max(10, int(np.ceil(np.log2(r.shape[1]))))
+    f = np.arange(size // 2 + 1) * rate / size
+    inside = (f >= band[0]) & (f <= band[1])
+    fr, fm, f = fft.rfft(r, size)[:, inside], fft.rfft(m, size)[:, inside], f[inside]
+    ideal = np.sum((np.abs(fr) + np.abs(fm)) ** 2, axis=1)
+    weights = np.array(weights) / np.sum(weights)
+    best = (-1.0, 0.0, 1)
+    for polarity in polarities:
+        for delay in np.arange(delays[2]) * delays[1] + delays[0]:
+            turned = polarity * fm * np.exp(-2j * np.pi * f * delay)
+            score = float(np.sum(weights * np.sum(np.abs(fr + turned) ** 2, axis=1) / ideal))
+            if score > best[0]:
+                best = (score, float(delay), polarity)
+    return {"score": best[0], "delay": best[1], "polarity": best[2], "seconds": time.perf_counter() - began}
+
+
 def butter_band(order, low, high, rate, frequencies):
     sos = signal.butter(order, [low, high], "bandpass", fs=rate, output="sos")
     return complex_out(signal.sosfreqz(sos, np.array(frequencies), fs=rate)[1])
@@ -157,7 +177,7 @@ def fisher(q, d1, d2):
     return float(stats.f.ppf(q, d1, d2))
 
 
-OPERATIONS = {f.__name__: f for f in (air_loss, fisher, fit_peaking, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
+OPERATIONS = {f.__name__: f for f in (air_loss, align, fisher, fit_peaking, envelope, resample, group_delay, read_wav, write_wav, butter_band, deconvolve, rfft, complex_fft, window, butterworth, bessel, freqz, lfilter, sosfilt, spectra, power_spectrum)}
 
 
 class Service(BaseHTTPRequestHandler):
@@ -177,9 +197,10 @@ class Service(BaseHTTPRequestHandler):
         pass
 
 
-server = ThreadingHTTPServer(("127.0.0.1", 0), Service)
-print(json.dumps({"port": server.server_port, "scipy": scipy.__version__}), flush=True)
-try:
-    server.serve_forever()
-except KeyboardInterrupt:
-    sys.exit(0)
+if __name__ == "__main__":
+    server = ThreadingHTTPServer(("127.0.0.1", 0), Service)
+    print(json.dumps({"port": server.server_port, "scipy": scipy.__version__}), flush=True)
+    try:
+        server.serve_forever()
+    except KeyboardInterrupt:
+        sys.exit(0)

@@ -16,6 +16,7 @@ export {
   routeTo,
   setDelay,
   silencedBy,
+  stripAt,
   type PathMap,
   type Rig,
   type RigDevice,
@@ -25,4 +26,5 @@ export * from './prediction'
 export { applyBlock, pathResponse, stripResponse } from './response'
 export * from './settings'
 export * from './snapshot'
+export * from './threshold'
 export * from './wiring'

@@ -33,6 +33,40 @@ export const asIfSounding = (rig: Rig, like: Rig): Rig => ({
   ),
 })
 
+interface Paths {
+  outputs: readonly Endpoint[]
+  was: Rig
+  then: Curve[]
+}
+const known = new WeakMap<Then, Map<string, Paths>>()
+const ratios = new WeakMap<Rig, WeakMap<Paths, { is: Rig, list: Curve[] }>>()
+
+/** The paths to what sounded in a take, as they were: found once for all takes of a snapshot. */
+function pathsOf({ then, source, only, curve: { frequencies } }: Measured): Paths {
+  const key = `${source} ${only ? `${only.device}:${only.channel}` : ''} ${frequencies.length} ${frequencies[0]}`
+  const kept = known.get(then) ?? new Map<string, Paths>()
+  known.set(then, kept)
+  const found = kept.get(key)
+  if (found) return found
+  const outputs = only ? [only] : outputsOf(then.rig.wiring, source)
+  const was = asIfSounding(then.rig, then.rig)
+  const next = { outputs, was, then: outputs.map(to => pathResponse(was, then.from, to, frequencies)) }
+  kept.set(key, next)
+  return next
+}
+
+/** Each path now over the same path then: the same for all takes of a snapshot. */
+function ratiosOf(paths: Paths, { then, curve: { frequencies } }: Measured, now: Rig) {
+  const kept = ratios.get(now) ?? new WeakMap<Paths, { is: Rig, list: Curve[] }>()
+  ratios.set(now, kept)
+  const found = kept.get(paths)
+  if (found) return found
+  const is = asIfSounding(now, then.rig)
+  const list = paths.outputs.map((to, k) => divide(pathResponse(is, then.from, to, frequencies), paths.then[k]!))
+  kept.set(paths, { is, list })
+  return { is, list }
+}
+
 /** What a position will read after an edit, as far as a take can tell. */
 export interface Prediction {
   curve: Curve
@@ -58,18 +92,17 @@ export interface Measured {
  * `moved` (from `staleness`) tells which edits are left out.
  */
 export function predict(take: Measured, now: Rig, moved: readonly Moved[]): Prediction {
-  const { then, source, only, curve } = take
-  const outputs = only ? [only] : outputsOf(then.rig.wiring, source)
-  const was = asIfSounding(then.rig, then.rig)
-  const is = asIfSounding(now, then.rig)
-  const f = curve.frequencies
-  const ratios = outputs.map(to => divide(pathResponse(is, then.from, to, f), pathResponse(was, then.from, to, f)))
-  const first = ratios[0]
+  const { then, curve } = take
+  const paths = pathsOf(take)
+  const { outputs, was } = paths
+  const { is, list } = ratiosOf(paths, take, now)
+  const first = list[0]
   if (!first) return { curve, unforeseen: [...moved] }
-  if (ratios.every(r => alike(first, r))) return { curve: multiply(curve, first), unforeseen: [] }
+  if (list.every(r => alike(first, r))) return { curve: multiply(curve, first), unforeseen: [] }
   const routes = outputs.map(to => routeTo(was, then.from, to))
   const common = commonParts(routes, was, is)
-  return { curve: multiply(curve, common.ratio(f)), unforeseen: moved.filter(m => !common.has(m.device, m.path)) }
+  const unforeseen = moved.filter(m => !common.has(m.device, m.path))
+  return { curve: multiply(curve, common.ratio(curve.frequencies)), unforeseen }
 }
 
 /** Largest difference of two outputs' responses, relative, under which they count as treated alike. */

@@ -32,6 +32,8 @@ export const Wiring = v.strictObject({
   feeds: v.record(key, Feed),
   cables: v.record(key, Endpoint),
   drives: v.record(key, Endpoint),
+  /** For each output (`endpointKey`) that keeps what a loudspeaker sheet says: the sheet and which band of it. */
+  follows: v.optional(v.record(key, v.strictObject({ sheet: key, band: key }))),
 })
 export type Wiring = v.InferOutput<typeof Wiring>
 

@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { logGrid, peaking, seededRandom, unity, applySections, lowShelf, highShelf } from '../dsp'
 import { scipy } from '../reference/scipy'
 import { decibelsOf } from '../units'
-import { filterLevel, fitFewest, fitFilters, filtersLevel, fitKinds, tangentsOf, type FitWish } from './index'
+import {
+  filterLevel, fitFewest, fitFilters, filtersLevel, fitKinds, modeCut, tangentsOf, worthOf, type FitWish,
+} from './index'
 
 const rate = 48_000
 const grid = logGrid(48, 20, 800)
@@ -142,4 +144,44 @@ describe('fit', () => {
     expect(few.after).toBeLessThanOrEqual(1)
     expect(less.after).toBeGreaterThan(1)
   })
+})
+
+describe('a mode that rings', () => {
+  const decay = 1.4
+  const frequency = 62
+  /** A resonance of one pole pair, heard beside the direct sound: zeros and poles on one frequency. */
+  const poleQ = (Math.PI * frequency * decay) / Math.log(1000)
+  const height = 9
+  // the Cookbook's boost of this gain has its poles' Q at q·A
+  const boost = peaking(frequency, height, poleQ / 10 ** (height / 40), rate)
+  const levels = level(boost)
+  const modes = [{ frequency, decay }]
+  it('is cut by the very filter that takes its poles away', () => {
+    const { q } = modeCut({ frequency, decay }, -height)
+    const cut = level(peaking(frequency, -height, q, rate))
+    levels.forEach((v, k) => expect(Math.abs(v + cut[k]!)).toBeLessThan(1e-6))
+  })
+  it('is cut first, where it stands over the target, whatever else is fitted', () => {
+    const more = levels.map((v, k) => v + bumpy(3)[k]! / 2)
+    const found = fitFilters(wish(more, { modes, fill: false, q: [0.4, 30] }))
+    const one = found.filters.find(f => f.frequency === frequency)!
+    expect(one.gain).toBeLessThan(-4)
+    expect(one.q).toBeCloseTo(modeCut({ frequency, decay }, one.gain).q, 9)
+    expect(found.after).toBeLessThan(found.before)
+  })
+  it('is left where nothing stands over the target, or no filter that narrow is allowed', () => {
+    const flat = fitFilters(wish(levels.map(() => 0), { modes, bands: 2 }))
+    expect(flat.filters.filter(f => f.frequency === frequency)).toEqual([])
+    const wide = fitFilters(wish(levels, { modes, q: [0.4, 3] }))
+    expect(wide.filters.every(f => f.q <= 3)).toBe(true)
+  })
+})
+
+it('what a filter buys is the error without it, and none buys less than nothing', () => {
+  const asked = wish(bumpy(5), { bands: 5 })
+  const result = fitFilters(asked)
+  const worth = worthOf(asked, result)
+  expect(worth).toHaveLength(result.filters.length)
+  for (const w of worth) expect(w).toBeGreaterThan(0)
+  expect(Math.max(...worth)).toBeLessThanOrEqual(result.before)
 })

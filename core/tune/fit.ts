@@ -1,4 +1,4 @@
-import type { Decibels, Hertz } from '../units'
+import type { Decibels, Hertz, Seconds } from '../units'
 import { filterLevel, tangentsOf, type FitKind } from './filterShape'
 import { holesOf, remains, type Evidence, type Hole } from './holes'
 import { placeFilters, type FitFilter } from './placing'
@@ -28,6 +28,13 @@ export interface FitWish {
   kinds: readonly FitKind[]
   /** Fills dips up to the gain's limit, whatever made them. */
   fill: boolean
+  /** Modes of the room that ring: each is cut first, as narrow as it is itself, where it stands over the target. */
+  modes?: readonly RingingMode[] | undefined
+}
+/** A resonance that falls by 60 dB in `decay`. */
+export interface RingingMode {
+  frequency: Hertz
+  decay: Seconds
 }
 export interface FitResult {
   filters: FitFilter[]
@@ -120,6 +127,52 @@ export function filtersLevel(filters: readonly FitFilter[], frequencies: Float64
   return sum
 }
 
+/** dB that a mode must stand over the target to be cut for itself. */
+const leastOver = 1.5
+/** Most modes that are cut so. */
+const mostModes = 3
+
+/**
+ * The cut that takes a mode's ringing away: its zeros on the mode's poles. Those have the Q f·T60·π/ln 1000 (T60 =
+ * ln 1000/(π·bandwidth), Kuttruff, Room Acoustics, ch. 3); of the Cookbook's peaking filter the zeros' Q is q/A,
+ * A = 10^(gain/40).
+ */
+export function modeCut({ frequency, decay }: RingingMode, gain: Decibels): FitFilter {
+  const q = (frequency * decay * Math.PI) / Math.log(1000)
+  return { kind: 'peaking', frequency, gain, q: q * 10 ** (gain / 40) }
+}
+
+function cutsOf({ modes = [], range, gain, q, kinds, bands }: FitWish, grid: Float64Array, over: Float64Array) {
+  if (!kinds.includes('peaking')) return []
+  const most = Math.min(mostModes, bands - 1)
+  return modes
+    .filter(m => m.frequency > range[0] && m.frequency < range[1])
+    .map((m) => {
+      const excess = Math.max(...over.filter((_, k) => Math.abs(Math.log2(grid[k]! / m.frequency)) < 1 / 24))
+      return { excess, cut: modeCut(m, Math.max(gain[0], -excess)) }
+    })
+    .filter(({ excess, cut }) => excess > leastOver && cut.gain < 0 && cut.q >= q[0] && cut.q <= q[1])
+    .sort((a, b) => b.excess - a.excess)
+    .slice(0, Math.max(0, most))
+    .map(({ cut }) => cut)
+}
+
+/** What each filter of a fit buys: dB RMS by which the error would be larger without it. */
+export function worthOf(wish: FitWish, { filters, level, after }: Pick<FitResult, 'filters' | 'level' | 'after'>) {
+  const grid = gridOf(wish.range)
+  const { error } = errorOf(wish, grid)
+  return filters.map((one) => {
+    const others = filtersLevel(filters.filter(f => f !== one), grid, wish.sampleRate)
+    return rms(error.map((v, k) => v - level + others[k]!)) - after
+  })
+}
+
+function errorOf({ curves, target }: FitWish, grid: Float64Array) {
+  const { mean, evidence } = meanOf(curves, grid)
+  const wanted = target === 'flat' ? grid.map(() => 0) : readAt(target.frequencies, target.levels, grid)
+  return { error: mean.map((v, k) => v - wanted[k]!), evidence }
+}
+
 /**
  * Filters that bring the weighted mean of curves nearest to a target, in the least squares of decibels over log
  * frequency. Unless `fill` is set, holes that reflections make and dips that differ between positions are left alone
@@ -128,22 +181,23 @@ export function filtersLevel(filters: readonly FitFilter[], frequencies: Float64
 export function fitFilters(wish: FitWish, onProgress?: (part: number) => boolean): FitResult {
   check(wish)
   const grid = gridOf(wish.range)
-  const { mean, evidence } = meanOf(wish.curves, grid)
   const { target } = wish
-  const wanted = target === 'flat' ? grid.map(() => 0) : readAt(target.frequencies, target.levels, grid)
-  const error = mean.map((v, k) => v - wanted[k]!)
+  const { error, evidence } = errorOf(wish, grid)
   const usual = target === 'flat' ? median(error) : 0
   const holes: Hole[] = wish.fill ? [] : holesOf(grid, error.map(v => v - usual), evidence)
   const alone = Array.from(error, (_, k) => holes.some(h => k >= h.from && k < h.to))
+  const cuts = cutsOf(wish, grid, error.map(v => v - usual))
+  const cut = filtersLevel(cuts, grid, wish.sampleRate)
   const { filters, level } = placeFilters({
     ...wish,
+    bands: wish.bands - cuts.length,
     frequencies: grid,
-    error,
+    error: error.map((v, k) => v + cut[k]!),
     alone,
     weight: error.map((_, k) => (alone[k] ? aloneWeight : 1)),
     level: target === 'flat',
   }, onProgress)
-  const kept = filters.filter(f => Math.abs(f.gain) > 1e-3).sort((a, b) => a.frequency - b.frequency)
+  const kept = [...cuts, ...filters].filter(f => Math.abs(f.gain) > 1e-3).sort((a, b) => a.frequency - b.frequency)
   const done = filtersLevel(kept, grid, wish.sampleRate)
   const before = error.map(v => v - level)
   const after = before.map((v, k) => v + done[k]!)

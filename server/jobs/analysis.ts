@@ -16,6 +16,8 @@ import {
   whyNoDecay,
 } from '../../core/measure'
 import type { AnalysisJob, RecordingJob } from '../../core/contract/analysis'
+import { alignment } from './align'
+import { NotUnderstood } from './form'
 import { shape } from './shape'
 
 /** Seconds that are analysed in one piece: the memory that it takes grows with them. */
@@ -201,14 +203,21 @@ export function analyse(job: RecordingJob, bytes: Uint8Array): AnalysisAnswer {
   }
 }
 
-parentPort?.on('message', ({ job, bytes }: { job: AnalysisJob, bytes: Uint8Array }) => {
+async function answerOf(job: AnalysisJob, bytes: Uint8Array): Promise<AnalysisAnswer> {
+  if ('body' in job) return shape(job)
+  return 'form' in job ? alignment(job, bytes) : analyse(job, bytes)
+}
+
+parentPort?.on('message', async ({ job, bytes }: { job: AnalysisJob, bytes: Uint8Array }) => {
   try {
-    parentPort!.postMessage({ answer: 'body' in job ? shape(job) : analyse(job, bytes) })
+    parentPort!.postMessage({ answer: await answerOf(job, bytes) })
   }
   catch (error) {
+    const misread = error instanceof NotUnderstood
     parentPort!.postMessage({
       why: (error as Error).message,
-      ours: !(error instanceof RangeError || error instanceof v.ValiError),
+      ours: !(error instanceof RangeError || error instanceof v.ValiError || misread),
+      misread,
     })
   }
 })

@@ -2,8 +2,10 @@ import { Worker } from 'node:worker_threads'
 import type { AnalysisAnswer } from './analysis'
 import type { AnalysisJob } from '../../core/contract/analysis'
 
-/** What was wrong with the recording, in words. */
-export class NotAnalysable extends Error {}
+/** What was wrong with the recording, in words; or with how it was asked for. */
+export class NotAnalysable extends Error {
+  constructor(message: string | undefined, readonly misread = false) { super(message) }
+}
 /** The queue is full; `seconds` is when to come again. */
 export class Busy extends Error {
   constructor(message: string, readonly seconds: number) { super(message) }
@@ -28,6 +30,7 @@ interface Told {
   answer?: AnalysisAnswer
   why?: string
   ours?: boolean
+  misread?: boolean
 }
 export type Pool = ReturnType<typeof createPool>
 
@@ -41,8 +44,8 @@ export function createPool(open: () => Worker, limits: Limits = usual) {
   function start() {
     const made = open()
     made.unref()
-    made.on('message', ({ answer, why, ours }: Told) => {
-      if (worker === made) end(answer ?? (ours ? new Error(why) : new NotAnalysable(why)))
+    made.on('message', ({ answer, why, ours, misread }: Told) => {
+      if (worker === made) end(answer ?? (ours ? new Error(why) : new NotAnalysable(why, misread)))
     })
     const gone = (why: string) => {
       if (worker !== made) return

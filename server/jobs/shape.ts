@@ -3,17 +3,13 @@ import { wishOf } from '../../core/contract/shape'
 import { standardGrid } from '../../core/dsp'
 import { fitFilters, shapeResponse } from '../../core/tune'
 import type { AnalysisAnswer } from './analysis'
-
-const silent = 1e-15
+import { levelOf, phaseOf } from './text'
 
 /** A complex response as text, as exact as it was computed: level in dB (-300 where it is silent), phase in degrees. */
 function responseText({ sampleRate, frequencies, blocks }: Extract<ShapeJob, { what: 'response' }>['body']): string {
   const at = frequencies ? Float64Array.from(frequencies) : standardGrid.filter(f => f <= sampleRate / 2)
   const { re, im } = shapeResponse(blocks, sampleRate, at)
-  const lines = Array.from(at, (f, k) => {
-    const level = 20 * Math.log10(Math.max(silent, Math.hypot(re[k]!, im[k]!)))
-    return `${f},${level},${(Math.atan2(im[k]!, re[k]!) * 180) / Math.PI}`
-  })
+  const lines = Array.from(at, (f, k) => `${f},${levelOf(re[k]!, im[k]!)},${phaseOf(re[k]!, im[k]!)}`)
   return `frequency_hz,magnitude_db,phase_deg\n${lines.join('\n')}\n`
 }
 

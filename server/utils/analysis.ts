@@ -1,8 +1,9 @@
-import { createError, getQuery, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
+import { createError, getQuery, getRequestHeader, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
 import {
   bodies,
   queries,
   type AnalysisJob,
+  type PartsId,
   type RecordingId,
   type ShapeId,
 } from '../../core/contract/analysis'
@@ -27,6 +28,13 @@ export async function answerShape(event: H3Event, what: ShapeId) {
   return answerOf(event, { what, body } as AnalysisJob, new Uint8Array())
 }
 
+const longestForm = 192 * 1024 * 1024
+/** Answers one analysis of the WAV parts of a form and its options; the form is taken apart in the worker. */
+export async function answerParts(event: H3Event, what: PartsId) {
+  const form = getRequestHeader(event, 'content-type') ?? ''
+  return answerOf(event, { what, form }, await readBytes(event, longestForm))
+}
+
 async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   const left = new AbortController()
   event.node.res.once('close', () => left.abort())
@@ -37,7 +45,8 @@ async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   }
   catch (error) {
     if (left.signal.aborted) return null
-    if (error instanceof NotAnalysable) throw createError({ statusCode: 422, message: error.message })
+    if (error instanceof NotAnalysable)
+      throw createError({ statusCode: error.misread ? 400 : 422, message: error.message })
     if (error instanceof Busy) {
       setResponseHeader(event, 'retry-after', error.seconds)
       throw createError({ statusCode: 503, message: error.message })

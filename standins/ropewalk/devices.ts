@@ -36,6 +36,19 @@ const limiter = {
   release: { min: 0.01, max: 5, step: 0.01 },
 } as BlockCapability
 
+/** Middles of third octaves (IEC 61260, nominal), with the Q of a third octave. */
+const thirds = [
+  20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150,
+  4000, 5000, 6300, 8000, 10_000, 12_500, 16_000, 20_000,
+]
+const steps = { min: -12, max: 12, step: 0.5 }
+const graphic = { kind: 'graphic', id: 'graphic', frequencies: thirds, q: 4.32, gain: steps } as BlockCapability
+const tone = {
+  kind: 'graphic', id: 'tone', frequencies: [100, 1000, 8000], q: 0.7, gain: steps, shelves: true,
+} as BlockCapability
+/** Coefficients of the first outputs, for loudspeakers that come with a filter of their maker. */
+const coefficients = { kind: 'fir', id: 'fir', length: 1024 } as BlockCapability
+
 /** RMS voltage of a line connector at full scale: +18 dBu. */
 export const lineVolts = 6.15
 const line = (name: string) => ({ name, kind: 'line' as const, fullScale: lineVolts })
@@ -74,7 +87,14 @@ const processor: Capability = {
       id: `inputs/${n}`,
       name: `Input ${n + 1}`,
       from: { port: n },
-      blocks: [...networked(n), level(-80, 12, 0.1), ...switches, delay(2), eq(6, 'half-gain')],
+      blocks: [
+        ...networked(n),
+        level(-80, 12, 0.1),
+        ...switches,
+        delay(2),
+        ...(n < 6 ? [graphic] : [tone]),
+        eq(6, 'half-gain'),
+      ],
     })),
     ...list(16).map(n => ({
       id: `outputs/${n}`,
@@ -87,7 +107,8 @@ const processor: Capability = {
         pass('highPass', 'high'),
         pass('lowPass', 'low'),
         eq(8, 'half-gain'),
-        limiter,
+        ...(n < 4 ? [coefficients] : []),
+        { ...limiter, lookAhead: 0.001 } as BlockCapability,
       ],
     })),
   ],

@@ -1,5 +1,7 @@
 import { createLimiter } from '../../core/dsp'
-import { parametersIn, routeTo, sameEndpoint, valueAt, type Endpoint, type Limiter, type Rig } from '../../core/rig'
+import {
+  parametersIn, routeTo, sameEndpoint, valueAt, type Endpoint, type Limiter, type LimiterCapability, type Rig,
+} from '../../core/rig'
 import { blockSize, createConvolver } from './convolver'
 
 type Convolver = ReturnType<typeof createConvolver>
@@ -10,6 +12,8 @@ interface At {
   /** The connector at which its strip leaves. */
   to: Endpoint
   numbers: Limiter
+  /** Seconds that it hears ahead. */
+  ahead: number
 }
 interface Standing extends At {
   limit: ReturnType<typeof createLimiter>
@@ -27,7 +31,8 @@ function limitersOn(rig: Rig, from: Endpoint, to: Endpoint): At[] {
     if (channel < 0) return []
     return parametersIn(capability, strip).flatMap((p) => {
       const numbers = p.kind.kind === 'limiter' ? (valueAt(capability, settings, p.path) as Limiter) : null
-      return numbers?.on ? [{ key: `${device} ${strip}`, to: { device, channel }, numbers }] : []
+      const { lookAhead: ahead = 0 } = p.capability as unknown as LimiterCapability
+      return numbers?.on ? [{ key: `${device} ${strip}`, to: { device, channel }, numbers, ahead }] : []
     })
   })
 }
@@ -56,14 +61,15 @@ export function createLimiting(sampleRate: number, longest: number) {
           const known = next.get(at.key) ?? standing.find(s => s.key === at.key)
           const here: Standing = known ?? {
             ...at,
-            limit: createLimiter(sampleRate),
-            sides: sameEndpoint(at.to, output) ? null : new Map<string, Convolver>(),
+            limit: createLimiter(sampleRate, at.ahead),
+            // what drives the loudspeaker comes too late for one that hears ahead
+            sides: sameEndpoint(at.to, output) && !at.ahead ? null : new Map<string, Convolver>(),
             reduction: 0,
           }
           here.numbers = at.numbers
           if (here.sides) {
             const convolver = here.sides.get(id) ?? createConvolver(longest)
-            convolver.respond(impulseOf(from, at.to))
+            convolver.respond(impulseOf(from, at.to).subarray(Math.round(at.ahead * sampleRate)))
             here.sides.set(id, convolver)
           }
           next.set(at.key, here)

@@ -1,11 +1,17 @@
 <script setup lang="ts">
 import { speedOfSound } from '~~/core/acoustics'
 import type { BlockCapability, Field } from '~~/core/rig'
-import { quantities, type QuantityId } from '~~/core/units'
+import { quantities, type Parsed, type QuantityId } from '~~/core/units'
 import type { Setting } from './useStrip'
 
 /** Whatever a block says of its own value, as fields: for every kind that needs no layout of its own. */
-const props = defineProps<{ setting: Setting, sampleRate: number }>()
+const props = defineProps<{
+  setting: Setting
+  sampleRate: number
+  /** How a field reads what is typed, where the place knows more units. */
+  reads?: Record<string, (text: string) => Parsed>
+}>()
+defineOptions({ inheritAttrs: false })
 const emit = defineEmits<{ change: [value: unknown] }>()
 const site = useSite()
 
@@ -33,9 +39,9 @@ const context = computed(() => ({
   speedOfSound: speedOfSound(site.plan.air),
   sampleRate: props.sampleRate,
 }))
-const quantityOf = (id: QuantityId) => ({
+const quantityOf = (key: string, id: QuantityId) => ({
   ...quantities[id],
-  parse: (text: string) => quantities[id].parse(text, context.value),
+  parse: props.reads?.[key] ?? ((text: string) => quantities[id].parse(text, context.value)),
 })
 const picked = ({ value }: Shown) => value as string | number
 const numberOf = (value: unknown) => (typeof value === 'number' ? value : null)
@@ -54,7 +60,7 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
         :value="numberOf(f.value)!"
         :held="numberOf(f.held)"
         :by="setting.by"
-        v-bind="quantityOf(f.field.quantity)"
+        v-bind="quantityOf(f.key, f.field.quantity)"
         @change="set(f.key, $event)"
       />
       <span

@@ -4,13 +4,18 @@ import { cookbookQ, deviceQ, type Band, type BandCapability, type BandType } fro
 import { download } from '~/utils/download'
 import type { MenuAction } from '~/parts/menus'
 import type { Setting } from './useStrip'
+import { useHearing } from './hearing'
 import { useShaping } from './shaping'
+import { useStates } from './states'
 
 /** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
 const props = defineProps<{ bands: readonly Setting[], device: string, rate: number, name: string }>()
 const site = useSite()
 const notices = useNotices()
 const shaping = useShaping()
+const keys = useKeys()
+const states = useStates()
+const hearing = useHearing()
 const bandOf = (s: Setting) => s.draft as Band
 const capabilityOf = (s: Setting) => s.parameter.capability as unknown as BandCapability
 const free = computed(() => props.bands.find(s => !bandOf(s).on))
@@ -36,34 +41,60 @@ async function copy() {
   }
   catch { notices.say('error', 'This browser does not let Kovrin write to the clipboard.') }
 }
-async function paste() {
+async function put(filters: readonly ListedFilter[]) {
+  if (filters.length > props.bands.length)
+    throw new RangeError(`${filters.length} filters do not fit: ${props.name} has ${props.bands.length} bands.`)
+  await setAll((s, n) => {
+    const f = filters[n]
+    if (!f) return { ...bandOf(s), on: false }
+    const q = f.kind === 'peaking' ? deviceQ(f.q, f.gain, capabilityOf(s)) : f.q
+    return { on: true, type: f.kind as BandType, frequency: f.frequency, gain: f.gain, q }
+  })
+}
+/** Puts in what is on the clipboard; swapped: what was here goes there. */
+async function paste(swaps = false) {
   let text: string
   try {
     text = await navigator.clipboard.readText()
   }
   catch { return notices.say('error', 'This browser does not let Kovrin read the clipboard.') }
   try {
-    const read = readFilters(text)
-    if (read.length > props.bands.length)
-      throw new RangeError(`${read.length} filters do not fit: ${props.name} has ${props.bands.length} bands.`)
-    await setAll((s, n) => {
-      const f = read[n]
-      if (!f) return { ...bandOf(s), on: false }
-      const q = f.kind === 'peaking' ? deviceQ(f.q, f.gain, capabilityOf(s)) : f.q
-      return { on: true, type: f.kind as BandType, frequency: f.frequency, gain: f.gain, q }
-    })
+    const before = writeFilters(list())
+    await put(readFilters(text))
+    if (swaps) await navigator.clipboard.writeText(before)
+  }
+  catch (error) { notices.fail(error) }
+}
+/** Cuts become boosts and boosts cuts. */
+const mirror = () => setAll(s => ({ ...bandOf(s), gain: -bandOf(s).gain }))
+async function read(file: File | undefined) {
+  if (!file) return
+  try {
+    await put(readFilters(await file.text()))
   }
   catch (error) { notices.fail(error) }
 }
 const save = (signs: 'plus' | 'minus') =>
   download(`${props.name}, ${props.rate} Hz.csv`, writeBiquads(list(), props.rate, signs), 'text/csv')
 
+const fileField = useTemplateRef('file')
+const held = computed(() => props.bands.find(s => s.parameter.path === shaping.picked && bandOf(s).on))
 const actions = computed<MenuAction[]>(() => {
+  const inHand = hearing.can && held.value !== undefined
   const none = !props.bands.some(s => bandOf(s).on)
   return [
     { name: 'New filter', run: () => void add(), disabled: !free.value },
     { name: 'Copy all as text', run: () => void copy(), disabled: none },
     { name: 'Put in those on the clipboard', run: () => void paste() },
+    { name: 'Swap with those on the clipboard', run: () => void paste(true) },
+    { name: 'Read from a file', run: () => fileField.value?.querySelector('input')?.click() },
+    { name: 'Mirror: cuts become boosts', run: () => void mirror(), disabled: none },
+    { name: states.has ? `Other state${keys.sign('other')}` : `Keep as the other state${keys.sign('other')}`,
+      run: () => void states.swap() },
+    ...(states.has ? [{ name: 'Forget the other state', run: () => states.forget() }] : []),
+    { name: 'Hear without the filter in hand', run: () => void hearing.without(), disabled: !inHand },
+    { name: 'Hear the filter in hand alone', run: () => void hearing.alone(), disabled: !inHand },
+    { name: 'Hear without any filter', run: () => void hearing.withoutAll(), disabled: !hearing.can || none },
     { name: 'Take all out', run: () => void setAll(s => ({ ...bandOf(s), on: false })), disabled: none },
     { name: 'Coefficients, feedback as a1 · y1 subtracted', run: () => save('plus'), disabled: none },
     { name: 'Coefficients, feedback added', run: () => save('minus'), disabled: none },
@@ -76,4 +107,21 @@ const actions = computed<MenuAction[]>(() => {
     label="Filters"
     :actions="actions"
   />
+  <span
+    ref="file"
+    class="unseen"
+    data-testid="filter-file"
+  >
+    <FileField
+      label="A list of filters"
+      accept=".txt,.csv"
+      @pick="read($event[0])"
+    />
+  </span>
 </template>
+
+<style scoped>
+.unseen {
+  display: none;
+}
+</style>

@@ -5,8 +5,8 @@ import { useShaping, type Handle } from './shaping'
 
 /**
  * The picked strip's filters on the plate, each a knob: dragged by mouse or finger (frequency across, gain up and
- * down), wheel for the width; by keys arrows, Page Up and Page Down for the width, Shift for a tenth, Delete takes it
- * out.
+ * down), wheel or a second finger for the width; by keys arrows, Page Up and Page Down for the width, Shift for a
+ * tenth, Delete takes it out. A click with Shift picks several; they move together.
  */
 const props = defineProps<{
   area: { left: number, top: number, width: number, height: number }
@@ -30,11 +30,14 @@ const now = (key: string) => shaping.handles.find(h => keyOf(h) === key)
 
 interface Drag {
   key: string
+  pointer: number
   x: number
   y: number
   frequency: number
   gain: number | null
   gesture: string
+  /** Those that move along, as they were. */
+  others: { key: string, frequency: number, gain: number | null }[]
   /** What was pulled for beyond what goes up without a question. */
   beyond: { frequency: number, gain: number } | null
 }
@@ -42,30 +45,72 @@ interface Drag {
 let drag: Drag | null = null
 function take(event: PointerEvent, h: Handle) {
   if (event.button !== 0) return
+  if (drag) return
+  if (event.shiftKey) return shaping.toggleAlong(keyOf(h))
   const { currentTarget } = event
+  const moves = shaping.along.includes(keyOf(h))
+  if (!moves) shaping.along = []
+  const others = shown.value.filter(o => moves && o !== h && shaping.along.includes(keyOf(o)))
   ;(currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   shaping.picked = keyOf(h)
   drag = {
-    key: keyOf(h), x: event.clientX, y: event.clientY, frequency: h.frequency, gain: h.gain,
+    key: keyOf(h), pointer: event.pointerId, x: event.clientX, y: event.clientY, frequency: h.frequency, gain: h.gain,
     gesture: crypto.randomUUID(), beyond: null,
+    others: others.map(o => ({ key: keyOf(o), frequency: o.frequency, gain: o.gain })),
   }
+}
+/** A second finger while one holds a filter: how far it was, and the width then. */
+let pinch: { id: number, y: number, q: number } | null = null
+function pinchFrom(event: PointerEvent) {
+  const h = drag && now(drag.key)
+  if (h?.q && event.pointerType === 'touch') pinch = { id: event.pointerId, y: event.clientY, q: h.q }
+}
+function pinched(event: PointerEvent) {
+  const h = drag && now(drag.key)
+  if (pinch?.id !== event.pointerId || !h?.range.q) return
+  const q = pinch.q * 2 ** ((event.clientY - pinch.y) / 60)
+  void shaping.change(h, { q: clamp(toStep(q, h.range.q.step), h.range.q) }, drag!.gesture)
+}
+useEventListener(window, 'pointerdown', pinchFrom, { capture: true })
+useEventListener(window, 'pointermove', pinched, { capture: true })
+useEventListener(window, 'pointerup', (event: PointerEvent) => {
+  if (pinch?.id === event.pointerId) pinch = null
+}, { capture: true })
+
+/** Moves all that are picked by the same interval and the same decibels. */
+function moveAll(h: Handle, ratio: number, gain: number | null) {
+  const { others, gain: from, gesture } = drag!
+  const own = { frequency: heldFrequency(h, drag!.frequency * ratio), ...(gain === null ? {} : { gain }) }
+  const along = others.flatMap((o) => {
+    const handle = now(o.key)
+    if (!handle) return []
+    const still = o.gain === null || gain === null || from === null
+    const more = still ? {} : { gain: heldGain(handle, o.gain! + gain! - from!) }
+    return [{ handle, numbers: { frequency: heldFrequency(handle, o.frequency * ratio), ...more } }]
+  })
+  void shaping.changeAll([{ handle: h, numbers: own }, ...along], gesture)
 }
 function move(event: PointerEvent) {
   const h = drag && now(drag.key)
-  if (!drag || !h) return
+  if (!drag || !h || event.pointerId !== drag.pointer) return
   const octaves = Math.log(props.x.max / props.x.min) * ((event.clientX - drag.x) / props.area.width)
   const frequency = heldFrequency(h, drag.frequency * Math.exp(octaves))
   const levels = ((drag.y - event.clientY) / props.area.height) * (props.max - props.min)
-  if (drag.gain === null) return void shaping.change(h, { frequency }, drag.gesture)
+  if (drag.gain === null) {
+    if (drag.others.length) return moveAll(h, Math.exp(octaves), null)
+    return void shaping.change(h, { frequency }, drag.gesture)
+  }
   const wanted = heldGain(h, drag.gain + levels)
   // under Live hands a drag goes up as far as needs no question; the rest is asked for when it ends
   const gain = site.live ? Math.min(wanted, drag.gain + mostLouder) : wanted
+  if (drag.others.length) return moveAll(h, Math.exp(octaves), gain)
   drag.beyond = wanted > gain ? { frequency, gain: wanted } : null
   void shaping.change(h, { frequency, gain }, drag.gesture)
 }
-function drop() {
-  const h = drag && now(drag.key)
-  if (drag?.beyond && h) {
+function drop(event: PointerEvent) {
+  if (event.pointerId !== drag?.pointer) return
+  const h = now(drag.key)
+  if (drag.beyond && h) {
     const { frequency, gain, gesture, beyond } = drag
     void shaping.change(h, beyond, gesture, { frequency, gain })
   }
@@ -74,7 +119,8 @@ function drop() {
 /** Puts the filter back to where it was taken hold of. */
 function back() {
   const h = drag && now(drag.key)
-  if (drag && h) {
+  if (drag?.others.length && h) moveAll(h, 1, drag.gain)
+  else if (drag && h) {
     const { frequency, gain } = drag
     void shaping.change(h, gain === null ? { frequency } : { frequency, gain }, drag.gesture)
   }
@@ -111,11 +157,11 @@ const label = (h: Handle) => `${h.setting.parameter.kind.kind === 'pass' ? h.nam
     v-for="h in shown"
     :key="keyOf(h)"
     class="handle num"
-    :class="{ idle: !h.acts, picked: shaping.picked === keyOf(h) }"
+    :class="{ idle: !h.acts, picked: shaping.picked === keyOf(h) || shaping.along.includes(keyOf(h)) }"
     :style="{ left: `${acrossOf(h.frequency)}px`, top: `${downOf(h.gain ?? 0)}px` }"
     :data-handle="keyOf(h)"
     :aria-label="said(h)"
-    :title="`${said(h)}. Drag it; wheel for the width`"
+    :title="`${said(h)}. Drag it; wheel for the width; Shift picks several`"
     @pointerdown.stop="take($event, h)"
     @pointermove.stop="move"
     @pointerup.stop="drop"

@@ -1,28 +1,45 @@
 <script setup lang="ts">
 import { magnitude } from '~~/core/dsp'
-import { trusted } from '~~/core/measure'
+import { followed, noNeeds } from '~~/core/documents'
 import { deviceQ, type Band, type BandCapability, type Pass, type PassCapability } from '~~/core/rig'
-import { targets, type FitFilter, type TargetId } from '~~/core/tune'
+import { curveToFit, type FitFilter, type FitKind } from '~~/core/tune'
 import { quantities, showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useFit } from './useFit'
 import { useShaping } from './shaping'
+import { useTargets } from './targets'
 
-/** Filters for the picked strip that bring the takes in view nearest to a target, in the strip's free bands. */
+/** Filters for the picked strip that bring the takes in view nearest to the target, in the strip's free bands. */
 const site = useSite()
 const view = useView()
 const takes = useTakes()
 const charts = useCharts()
 const notices = useNotices()
 const shaping = useShaping()
+const targets = useTargets()
 const fit = useFit()
 
-const free = computed(() => shaping.settings.filter(s => s.parameter.kind.kind === 'band' && !(s.draft as Band).on))
+/** What stands in the bands that are in: kept as it is, or let go for what the fit finds. */
+const keep = ref(true)
+const bandsOf = computed(() => shaping.settings.filter(s => s.parameter.kind.kind === 'band'))
+/** Filters of the loudspeaker's sheet stay whatever the room asks for. */
+const ofSheet = computed(() => {
+  const output = shaping.output
+  const f = output && followed(site.documents, output)
+  const sheet = f && site.sheetOf(f.sheet)
+  return (sheet?.bands.find(b => b.id === f!.band)?.needs ?? noNeeds).eq.length
+})
+const replaced = computed(() =>
+  (keep.value ? [] : bandsOf.value.slice(ofSheet.value).filter(s => (s.draft as Band).on)))
+const free = computed(() => bandsOf.value.filter(s => !(s.draft as Band).on || replaced.value.includes(s)))
 /** Curves of this source's takes in view as the draft will have them. */
 const curves = computed(() =>
-  takes.measured.filter(({ take }) => take.source === view.cell?.source).map(({ take, curve }) => ({
+  takes.measured.filter(({ take }) => take.source === view.cell?.source).map(({ take, curve, data }) => ({
     take,
+    data,
     curve: takes.predicted.find(p => p.take.id === take.id)?.curve ?? curve,
   })))
+/** Takes whose prediction leaves out edits that it cannot foresee. */
+const inPart = computed(() => curves.value.filter(c => (takes.unforeseen[c.take.id] ?? []).length))
 /** From what the strip passes to 800 Hz: above it a room's detail is left alone (common practice). */
 const usualRange = computed(() => {
   const corner = (side: 'high' | 'low') => shaping.filters.find(s =>
@@ -42,42 +59,53 @@ const low = computed(() => own.low ?? usualRange.value.low)
 const high = computed(() => own.high ?? usualRange.value.high)
 const bands = ref(6)
 const most = ref(0)
+const narrow = ref(6)
+const kinds = ref<'peaking' | 'shelves'>('peaking')
+/** dB for which the fewest filters are wanted; 0: the best with so many. */
+const enough = ref(0)
 const fill = ref(false)
+const modes = ref(true)
 const left = ref<number[]>([])
 /** Places left alone that are shown until all are asked for. */
 const few = 3
 const all = ref(false)
 const limits = choicesOf([0, 3, 6], n => (n ? `up to ${n} dB up` : 'cuts only'))
-const targetChoices = choicesOf(Object.keys(targets) as TargetId[], id => targets[id].name)
+const widths = choicesOf([3, 6, 12, 30], n => `Q up to ${n}`)
+const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n ? `the fewest for ${n} dB` : 'the best with so many'))
+const kindChoices = choicesOfNames({ peaking: 'peaking', shelves: 'peaking and shelves' })
 
 function start() {
   const band = free.value[0]?.parameter.capability as unknown as BandCapability | undefined
   if (!band) return
   left.value = []
-  const target = targets[charts.settings.target]
+  const gone = magnitude(shaping.responseOf(replaced.value, 'draft'))
+  const wanted: FitKind[] = kinds.value === 'peaking' ? ['peaking'] : ['peaking', 'low-shelf', 'high-shelf']
+  const without = (f: number, k: number) => targets.now.level(f) + gone[k]!
+  const read = curves.value.map(({ take, curve }) => curveToFit(curve, {
+    weight: site.positionOf(take.position)?.weight ?? 1, trust: charts.settings.trust, without,
+  }))
+  const { at } = targets.now
   fit.start({
-    sampleRate: shaping.rate,
-    curves: curves.value.map(({ take, curve }) => {
-      const levels = magnitude(curve)
-      const flags = trusted(curve, charts.settings.trust)
-      const at = [...curve.frequencies.keys()].filter(k => levels[k]! > -150 && (flags[k] || curve.coherence))
-      return {
-        frequency_hz: at.map(k => curve.frequencies[k]!),
-        magnitude_db: at.map(k => levels[k]! - target.level(curve.frequencies[k]!)),
-        ...(curve.coherence ? { coherence: at.map(k => Math.min(1, Math.max(0, curve.coherence![k]!))) } : {}),
-        weight: site.positionOf(take.position)?.weight ?? 1,
-      }
-    }),
-    target: 'flat',
-    range: [low.value, high.value],
-    bands: Math.min(bands.value, free.value.length),
-    gain: [Math.max(-18, band.gain.min), Math.min(most.value, band.gain.max)],
-    q: [Math.max(0.4, band.q.min), Math.min(6, band.q.max)],
-    kinds: ['peaking'],
-    fill: fill.value,
+    body: {
+      sampleRate: shaping.rate,
+      curves: read,
+      target: at === null ? 'flat' : { frequency_hz: [10, 40_000], magnitude_db: [at, at] },
+      range: [low.value, high.value],
+      bands: Math.min(bands.value, free.value.length),
+      gain: [Math.max(-18, band.gain.min), Math.min(most.value, band.gain.max)],
+      q: [Math.max(0.4, band.q.min), Math.min(narrow.value, band.q.max)],
+      kinds: wanted.filter(k => band.types.includes(k)),
+      fill: fill.value,
+    },
+    ...(enough.value ? { enough: enough.value } : {}),
+    responses: modes.value ? curves.value.flatMap(({ data }) => (data.impulse ? [data.impulse] : [])) : [],
   })
 }
-const words = (f: FitFilter) => `${showFrequency(f.frequency)} ${showLevel(f.gain)} Q ${showNumber(f.q, 2)}`
+function words({ kind, frequency, gain, q }: FitFilter, n: number): string {
+  const worth = fit.worth.value[n]
+  return `${kind === 'peaking' ? '' : `${kind} `}${showFrequency(frequency)} ${showLevel(gain)} Q ${showNumber(q, 2)}`
+    + (worth === undefined ? '' : `, buys ${showNumber(worth, 1)} dB`)
+}
 const toggle = (n: number) => {
   left.value = left.value.includes(n) ? left.value.filter(x => x !== n) : [...left.value, n]
 }
@@ -86,13 +114,16 @@ const toggle = (n: number) => {
 async function accept() {
   const filters = fit.result.value!.filters.filter((_, n) => !left.value.includes(n))
   const { device } = shaping.strip!
-  const edits = filters.map(({ frequency, gain, q }, n) => {
+  const edits = filters.map(({ kind, frequency, gain, q }, n) => {
     const { parameter, draft } = free.value[n]!
-    const own = deviceQ(q, gain, parameter.capability as unknown as BandCapability)
-    const value = { ...(draft as Band), on: true, type: 'peaking', frequency, gain, q: own }
+    const own = kind === 'peaking' ? deviceQ(q, gain, parameter.capability as unknown as BandCapability) : q
+    const value = { ...(draft as Band), on: true, type: kind, frequency, gain, q: own }
     return { device, path: parameter.path, value }
   })
-  if (!(await site.editAll(edits))) return
+  // what is let go and not used anew is taken out
+  const rest = replaced.value.filter(s => !edits.some(e => e.path === s.parameter.path))
+  const out = rest.map(s => ({ device, path: s.parameter.path, value: { ...(s.draft as Band), on: false } }))
+  if (!(await site.editAll([...edits, ...out]))) return
   fit.result.value = null
   const act = { name: 'Undo', run: () => void site.undo() }
   notices.say('info', `${edits.length} ${edits.length === 1 ? 'filter is' : 'filters are'} set.`, { act })
@@ -104,11 +135,6 @@ async function accept() {
     class="fit"
     data-testid="fit"
   >
-    <ChoiceField
-      v-model:value="charts.settings.target"
-      label="Target"
-      :options="targetChoices"
-    />
     <div class="two">
       <NumberField
         label="From"
@@ -133,16 +159,47 @@ async function accept() {
       :max="Math.max(1, free.length)"
       :show="n => `${Math.min(n, free.length)} of ${free.length} free`"
     />
-    <ChoiceField
-      v-model:value="most"
-      label="Gain"
-      layout="beside"
-      :options="limits"
+    <div class="two">
+      <ChoiceField
+        v-model:value="most"
+        label="Gain"
+        :options="limits"
+      />
+      <ChoiceField
+        v-model:value="narrow"
+        label="Width"
+        :options="widths"
+      />
+      <ChoiceField
+        v-model:value="kinds"
+        label="Kinds"
+        :options="kindChoices"
+      />
+      <ChoiceField
+        v-model:value="enough"
+        label="How many"
+        :options="wishes"
+      />
+    </div>
+    <CheckField
+      v-model:value="keep"
+      label="keep the filters that are in"
+    />
+    <CheckField
+      v-model:value="modes"
+      label="cut ringing modes as narrow as they are"
     />
     <CheckField
       v-model:value="fill"
       label="fill dips whatever made them"
     />
+    <p
+      v-if="inPart.length"
+      class="small warn"
+    >
+      {{ inPart.length === 1 ? 'One take is' : `${inPart.length} takes are` }} predicted in part only: edits of one
+      output of several are left out. Measure anew, or take each output alone, before you trust the fit.
+    </p>
     <p
       v-if="!curves.length"
       class="small soft"
@@ -190,7 +247,7 @@ async function accept() {
       <CheckField
         v-for="(f, n) in fit.result.value.filters"
         :key="n"
-        :label="words(f)"
+        :label="words(f, n)"
         :value="!left.includes(n)"
         @change="toggle(n)"
       />

@@ -2,10 +2,12 @@
 import { families, type Family } from '~~/core/dsp'
 import { familyName, type Pass, type PassCapability } from '~~/core/rig'
 import { quantities } from '~~/core/units'
+import { useShaping } from './shaping'
 import type { Setting } from './useStrip'
 
 /** A high- or low-pass: its frequency, and family and slope as one choice. */
-const props = defineProps<{ setting: Setting }>()
+const props = defineProps<{ setting: Setting, twin?: string | null }>()
+const shaping = useShaping()
 const emit = defineEmits<{ change: [change: Partial<Pass>] }>()
 
 const label = computed(() => props.setting.parameter.short)
@@ -57,6 +59,11 @@ function setKind(id: string) {
         @change="setKind"
       />
     </div>
+    <CheckField
+      v-if="twin"
+      v-model:value="shaping.linked"
+      :label="`moves with ${twin}`"
+    />
     <span
       v-if="setting.differs"
       class="held small"

@@ -1,8 +1,12 @@
 <script setup lang="ts">
+import { useHearing } from './hearing'
 import { useShaping } from './shaping'
+import { useTargets } from './targets'
 
 const site = useSite()
 const view = useView()
+const hearing = useHearing()
+const targets = useTargets()
 const { strip } = storeToRefs(useShaping())
 const title = computed(() => {
   if (!strip.value) return ''
@@ -45,6 +49,22 @@ const modes = [
         }}
       </p>
     </div>
+    <div
+      v-if="hearing.out"
+      class="section"
+    >
+      <p
+        class="sentence warn"
+        role="status"
+      >
+        {{ hearing.out }}, for a while.
+      </p>
+      <ActionButton
+        size="small"
+        label="Put them back"
+        @click="hearing.back()"
+      />
+    </div>
     <template v-if="strip">
       <div class="section">
         <h2>{{ title }}</h2>
@@ -54,11 +74,20 @@ const modes = [
         >
           Not connected: {{ (link?.why ?? link?.state ?? '').replace(/\.$/, '') }}. Edits are kept as a draft.
         </p>
+        <SheetFollow :strip="strip" />
       </div>
       <StripEditor
         :key="`${strip.device}${strip.strip}`"
         :strip="strip"
       />
+      <div class="section">
+        <FoldSection
+          id="target"
+          :title="`Target: ${targets.now.name}`"
+        >
+          <TargetPanel />
+        </FoldSection>
+      </div>
       <div class="section">
         <FoldSection
           id="fit"
@@ -68,8 +97,19 @@ const modes = [
         </FoldSection>
       </div>
     </template>
+    <div
+      v-if="strip"
+      class="section"
+    >
+      <FoldSection
+        id="groups"
+        :title="`Groups: ${site.groups.length || 'none'}`"
+      >
+        <GroupPanel />
+      </FoldSection>
+    </div>
     <p
-      v-else
+      v-if="!strip"
       class="section soft"
     >
       {{

@@ -1,8 +1,14 @@
 <script setup lang="ts">
+import type { Component } from 'vue'
 import type { PickedStrip } from '~/frame/view'
-import { levelAt, type Limiter } from '~~/core/rig'
+import { parameterName } from '~~/core/rig'
+import BlockFields from './BlockFields.vue'
+import FirEditor from './FirEditor.vue'
+import GraphicEditor from './GraphicEditor.vue'
+import LimiterEditor from './LimiterEditor.vue'
 import { showNumber } from '~~/core/units'
-import { useStrip } from './useStrip'
+import { useShaping } from './shaping'
+import { useStrip, type Setting } from './useStrip'
 
 /** Everything that can be set in one strip of a device, from what the device says of itself. */
 const props = defineProps<{ strip: PickedStrip }>()
@@ -15,15 +21,20 @@ const name = computed(() => {
   return `${device.value?.name ?? ''}, ${own.toLowerCase()}`
 })
 const hall = useHall()
-/** dB that the strip’s limiter takes away now; undefined where that is not known. */
-const reduction = computed(() => hall.reductions[`${props.strip.device} ${props.strip.strip}`])
-/** A limiter's threshold as it is at the connector where the strip leaves; null where its full scale is not told. */
-function thresholdAt({ threshold }: Limiter): string | null {
-  const port = device.value?.capability.outputs.find(o => o.strip === props.strip.strip)
-  const level = port?.fullScale ? levelAt({ level: threshold, fullScale: port.fullScale }, port) : null
-  if (!level || level.unit === 'dBFS') return null
-  return `${showNumber(level.value, 1)} ${level.unit} at ${port!.name.toLowerCase()}`
+const site = useSite()
+const shaping = useShaping()
+/** What the pass that makes a crossover with this one is called. */
+function twinName(s: Setting): string | null {
+  const twin = shaping.twinOf(s)
+  return twin && parameterName(site.deviceOf(twin.device)?.capability, twin.path).toLowerCase()
 }
+function titleOf({ parameter: { kind, short, capability }, draft }: Setting): string {
+  const words = `${short}: ${kind.show(draft, capability)}`
+  const taken = kind.kind === 'limiter' ? hall.reductions[`${props.strip.device} ${props.strip.strip}`] : undefined
+  return taken !== undefined && taken > 0.05 ? `${words}, takes away ${showNumber(taken, 1)} dB now` : words
+}
+/** Editors of kinds that are more than fields. */
+const editors: Record<string, Component> = { fir: FirEditor, graphic: GraphicEditor, limiter: LimiterEditor }
 const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
 </script>
 
@@ -57,7 +68,8 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
         v-for="s in kindOf('pass')"
         :key="s.parameter.path"
         :setting="s"
-        @change="merge(s, $event)"
+        :twin="twinName(s)"
+        @change="shaping.change({ setting: s }, $event)"
       />
     </div>
     <div
@@ -85,41 +97,23 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
     >
       <FoldSection
         :id="`block-${s.parameter.kind.kind}`"
-        :title="`${s.parameter.short}: ${s.parameter.kind.show(s.draft, s.parameter.capability)}`"
+        :title="titleOf(s)"
       >
-        <div class="pair">
-          <BlockFields
+        <div :class="{ pair: !editors[s.parameter.kind.kind] }">
+          <component
+            :is="editors[s.parameter.kind.kind] ?? BlockFields"
             :setting="s"
+            :strip="strip"
             :sample-rate="rate"
             @change="set(s, $event)"
           />
         </div>
       </FoldSection>
-      <p
-        v-if="s.parameter.kind.kind === 'limiter' && thresholdAt(s.draft as Limiter)"
-        class="small soft"
-      >
-        Its threshold is {{ thresholdAt(s.draft as Limiter) }}.
-      </p>
-      <p
-        v-if="s.parameter.kind.kind === 'limiter' && reduction !== undefined"
-        class="small"
-        :class="reduction > 0.05 ? 'warn' : 'soft'"
-        data-testid="reduction"
-      >
-        {{ reduction > 0.05 ? `takes away ${showNumber(reduction, 1)} dB now` : 'takes nothing away now' }}
-      </p>
     </div>
   </div>
 </template>
 
 <style scoped>
-p {
-  margin: 0.2rem 0 0;
-}
-.warn {
-  color: var(--warn);
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

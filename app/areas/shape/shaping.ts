@@ -1,13 +1,15 @@
 import { defineStore } from 'pinia'
+import { useLocalStorage } from '@vueuse/core'
+import { bandDriven, groupsOf, needsResponse, noNeeds, sheetNeeds } from '~~/core/documents'
 import { addTo, magnitude, silence, standardGrid, unity, type Curve } from '~~/core/dsp'
 import {
   applyBlock,
   bandActs,
-  drivesOf,
-  sameEndpoint,
   bandTypes,
   pathResponse,
+  routeDelay,
   routeTo,
+  setDelay,
   testFeed,
   type Band,
   type BandCapability,
@@ -17,6 +19,7 @@ import {
   type Range,
 } from '~~/core/rig'
 import type { PickedStrip } from '~/frame/view'
+import { cornerTwin } from './corners'
 import { useStrip, type Setting } from './useStrip'
 
 /** One filter of the strip as it is handled on the plate. */
@@ -62,14 +65,14 @@ export const useShaping = defineStore('shaping', () => {
   const site = useSite()
   const view = useView()
   const to = computed(() => {
-    const outputs = view.cell ? site.outputs(view.cell.source) : []
+    const outputs = view.cell && site.open ? site.outputs(view.cell.source) : []
     return outputs[view.way] ?? outputs[0] ?? null
   })
   /** The strip that was picked in the ribbon; else the processor output that feeds the picked source. */
   const strip = computed<PickedStrip | null>(() => {
-    if (view.strip) return view.strip
+    if (view.strip || !to.value) return view.strip
     const from = site.feedFrom(testFeed)
-    if (!to.value || !from) return null
+    if (!from) return null
     const step = routeTo(site.draftRig, from, to.value)?.find(s => s.point)
     return step ? { device: step.device, strip: step.strip } : null
   })
@@ -78,8 +81,32 @@ export const useShaping = defineStore('shaping', () => {
   const name = computed(() => device.value?.capability.strips.find(s => s.id === strip.value?.strip)?.name ?? '')
   const filters = computed(() => settings.value.filter(s => ['band', 'pass'].includes(s.parameter.kind.kind)))
   const handles = computed(() => filters.value.filter(s => (s.draft as { on: boolean }).on).map(handleOf))
-  /** Path of the filter in hand. */
+  /** The output by which the strip leaves, where it does. */
+  const output = computed(() => {
+    const channel = device.value?.capability.outputs.findIndex(o => o.strip === strip.value?.strip) ?? -1
+    return channel < 0 ? null : { device: device.value!.id, channel }
+  })
+  /** What is laid over that output from outside, each by itself: its sheet, its groups. */
+  const layers = computed(() => {
+    if (!output.value) return []
+    const sheet = sheetNeeds(site.documents, output.value)
+    const groups = groupsOf(site.documents, output.value)
+      .map(g => ({ name: g.name, needs: { ...noNeeds, ...g.layer } }))
+    return [...(sheet ? [{ name: 'its sheet', needs: sheet }] : []), ...groups]
+      .map(({ name, needs }) => ({ name, curve: needsResponse(needs, standardGrid, rate.value) }))
+  })
+  /** Path of the filter in hand, and of others that move with it. */
   const picked = ref<string | null>(null)
+  const along = ref<string[]>([])
+  watch(() => strip.value?.strip, () => {
+    along.value = []
+  })
+  const toggleAlong = (path: string) => {
+    along.value = along.value.includes(path) ? along.value.filter(p => p !== path) : [...along.value, path]
+  }
+  /** Whether the corners of neighbouring bands move together where they stand at one frequency. */
+  const linked = useLocalStorage('kovrin-linked-corners', true)
+  const twinOf = (s: Setting) => cornerTwin(site.draftRig, ways.value?.outputs ?? [], strip.value, s)
 
   function responseOf(list: readonly Setting[], which: 'draft' | 'held'): Curve {
     const curve = unity(standardGrid)
@@ -110,28 +137,38 @@ export const useShaping = defineStore('shaping', () => {
     const curves = outputs.map(o => pathResponse(site.draftRig, from, o, standardGrid))
     const sum = silence(standardGrid)
     for (const c of curves) addTo(sum, c)
-    return { bands: curves.map((curve, n) => ({ name: names[n]!, curve })), sum }
+    const route = routeTo(site.draftRig, from, outputs[0]!) ?? []
+    const latency = routeDelay(site.draftRig, route) - setDelay(site.draftRig, route)
+    return { bands: curves.map((curve, n) => ({ name: names[n]!, curve })), sum, outputs, latency }
   })
   /** Names of the bands that outputs drive, one each; null where they are not the bands of one kind of loudspeaker. */
   function bandNames(outputs: readonly Endpoint[]): string[] | null {
-    const source = site.sourceOf(view.cell?.source)
-    const drives = source ? drivesOf(site.wiring, source.id) : []
-    const names = outputs.map((output) => {
-      const drive = drives.find(d => sameEndpoint(d.output, output))
-      const sheet = drive && site.sheetOf(source!.elements[drive.element]?.sheet ?? '')
-      return sheet && sheet.bands.length > 1 ? sheet.bands.find(b => b.id === drive!.band)?.name : undefined
-    })
+    const driven = outputs.map(o => bandDriven(site.documents, view.cell!.source, o))
+    const names = driven.map(d => (d && d.sheet.bands.length > 1 ? d.band.name : undefined))
     return names.every(n => n !== undefined) && new Set(names).size === names.length ? names as string[] : null
   }
   const ownOf = ({ setting }: Handle) => responseOf([setting], 'draft')
 
   /** Sets numbers of a filter; those of one gesture are one step of undo, and as loud as from where it began. */
-  function change({ setting }: Handle, numbers: object, gesture?: string, began: object = {}) {
+  function change({ setting }: Pick<Handle, 'setting'>, numbers: object, gesture?: string, began: object = {}) {
     const draft = setting.draft as object
-    return set(setting, { ...draft, ...numbers }, gesture, { ...draft, ...began })
+    const { frequency } = numbers as Partial<Band>
+    const twin = linked.value && frequency !== undefined ? twinOf(setting) : null
+    const also = twin
+      ? [{ device: twin.device, path: twin.path, value: { ...twin.value, frequency } }]
+      : []
+    return set(setting, { ...draft, ...numbers }, gesture, { ...draft, ...began }, also)
   }
+  /** Sets several filters of the strip together. */
+  const changeAll = (list: readonly { handle: Handle, numbers: object }[], gesture: string) =>
+    site.editAll(list.map(({ handle: { setting }, numbers }) => ({
+      device: strip.value!.device,
+      path: setting.parameter.path,
+      value: { ...setting.draft as object, ...numbers },
+    })), { gesture })
 
   return {
-    strip, to, device, rate, name, settings, filters, handles, picked, composite, inDevice, path, ways, ownOf, change,
+    strip, to, device, rate, name, settings, filters, handles, picked, along, toggleAlong, linked, twinOf, composite,
+    inDevice, path, ways, ownOf, change, changeAll, responseOf, output, layers,
   }
 })

@@ -6,6 +6,7 @@ import { hearFrom } from '~/workers/line'
 export function useFit() {
   const part = ref<number | null>(null)
   const result = shallowRef<FitResult | null>(null)
+  const worth = shallowRef<readonly number[]>([])
   const why = ref<string | null>(null)
   let worker: Worker | null = null
   let id = 0
@@ -18,6 +19,7 @@ export function useFit() {
   function take(answer: FitAnswered) {
     if (answer.id !== id) return
     if (answer.part !== undefined) part.value = answer.part
+    if (answer.worth) worth.value = answer.worth
     if (answer.result) result.value = answer.result
     if (answer.why) why.value = answer.why
     if (answer.result || answer.why) stop()
@@ -25,9 +27,10 @@ export function useFit() {
   return {
     part,
     result,
+    worth,
     why,
     stop,
-    start(body: FitRequest['body']) {
+    start(request: Omit<FitRequest, 'id'>) {
       stop()
       result.value = null
       why.value = null
@@ -37,7 +40,7 @@ export function useFit() {
         why.value = `The fit ended: ${words}`
         stop()
       })
-      worker.postMessage({ id: ++id, body } satisfies FitRequest)
+      worker.postMessage({ id: ++id, ...request } satisfies FitRequest)
     },
   }
 }

@@ -1,4 +1,5 @@
 import type { MaybeRefOrGetter } from 'vue'
+import type { WishedSetting } from '~~/core/documents'
 import {
   isOn,
   louderBy,
@@ -55,8 +56,18 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     return names.length ? names.join(', ') : site.deviceName(at.value.device)
   }
   /** Sets a value; under Live hands a step that is much louder (than `from`) is asked for first. */
-  async function set({ parameter, draft }: Setting, value: unknown, gesture?: string, from: unknown = draft) {
-    const step = site.live ? louderBy(parameter, from, value) : -Infinity
+  async function set(
+    { parameter, draft }: Setting,
+    value: unknown,
+    gesture?: string,
+    from: unknown = draft,
+    also: readonly WishedSetting[] = [],
+  ) {
+    const others = also.map((e) => {
+      const { capability } = site.deviceOf(e.device)!
+      return louderBy(parametersOf(capability).get(e.path)!, valueAt(capability, site.draft(e.device), e.path), e.value)
+    })
+    const step = site.live ? Math.max(louderBy(parameter, from, value), ...others) : -Infinity
     if (step > mostLouder) {
       const [before, after] = [from, value].map(v => parameter.kind.show(v, parameter.capability))
       const agreed = await agreement.ask(
@@ -65,7 +76,9 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
       )
       if (!agreed) return
     }
-    await site.edit(at.value.device, parameter.path, value, gesture === undefined ? {} : { gesture })
+    const options = gesture === undefined ? {} : { gesture }
+    if (!also.length) return void await site.edit(at.value.device, parameter.path, value, options)
+    await site.editAll([{ device: at.value.device, path: parameter.path, value }, ...also], options)
   }
   /** Changes some of the numbers of a value that has several. */
   const merge = (setting: Setting, change: object) => set(setting, { ...(setting.draft as object), ...change })

@@ -31,7 +31,7 @@ export const filters: ChartKindDefinition = {
     const top = whole.reduce((a, b) => Math.max(a, b), usual[1] - 1)
     return [usual[0], Math.min(36, 6 * Math.ceil((top + 1) / 6))]
   },
-  traces: () => {
+  traces: ({ s }) => {
     const site = useSite()
     const view = useView()
     const shaping = useShaping()
@@ -43,6 +43,7 @@ export const filters: ChartKindDefinition = {
     })
     return [
       ...own,
+      ...(s.layers ? shaping.layers.map(l => line(`layer ${l.name}`, l.name, l.curve, { hue, dash: 1 })) : []),
       ...(shaping.ways
         ? [
             ...shaping.ways.bands.map(b => line(b.name, b.name, b.curve, { hue, dash: 4 })),
@@ -54,5 +55,5 @@ export const filters: ChartKindDefinition = {
       line('strip', shaping.name, shaping.composite, { hue, strong: true }),
     ]
   },
-  settings: [],
+  settings: [{ kind: 'check', key: 'layers', label: 'sheet and groups, each by itself' }],
 }

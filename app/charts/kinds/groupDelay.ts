@@ -4,6 +4,7 @@ import { choiceOf } from '../settings'
 import { groupDelayTrace, hasPhase } from '../traces'
 import { middleOf } from './phase'
 import { smoothComplex, trust } from './fields'
+import { shapedDrawn, shapedField } from './shaped'
 
 const widths = choicesOf([1 / 12, 1 / 6, 1 / 3, 1], w => (w === 1 ? 'one octave' : `1/${Math.round(1 / w)} octave`))
 
@@ -28,10 +29,13 @@ export const groupDelay: ChartKindDefinition = {
     return { unit: `ms after its arrival, averaged over ${width}${outside}`, min: range[0], max: range[1] }
   },
   fit: (traces, at, before) => middleOf(traces, at, before, span => (span > 40 ? 20 : 5)),
-  traces: ({ drawn, s }) => drawn.filter(d => hasPhase(d.curve)).map(d => groupDelayTrace(d, s.trust, s.delayWidth)),
+  traces: c => [...c.drawn, ...shapedDrawn(c)]
+    .filter(d => hasPhase(d.curve))
+    .map(d => groupDelayTrace(d, c.s.trust, c.s.delayWidth)),
   settings: [
     choiceOf('delayWidth', 'Averaged over', widths, 'Averaged over: group delay'),
     smoothComplex,
     trust,
+    shapedField,
   ],
 }

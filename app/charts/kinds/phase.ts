@@ -3,6 +3,7 @@ import type { ChartContext, ChartKindDefinition } from '../kind'
 import { choiceOf } from '../settings'
 import { hasPhase, phaseTrace, type Trace } from '../traces'
 import { confidence, smoothComplex, trust } from './fields'
+import { shapedDrawn, shapedField } from './shaped'
 
 /** The middle 94 of 100 points and some room, in whole `step`s. */
 export function middleOf(
@@ -40,7 +41,7 @@ export const phase: ChartKindDefinition = {
   fit: (traces, at, before, s) => (s.unwrapped ? middleOf(traces, at, before, () => 180) : before),
   traces: (c) => {
     const common = commonOf(c)
-    return c.drawn
+    return [...c.drawn, ...shapedDrawn(c)]
       .filter(d => hasPhase(d.curve))
       .map((d) => {
         const late = common === undefined || d.delay === undefined ? 0 : d.delay - common
@@ -51,6 +52,7 @@ export const phase: ChartKindDefinition = {
     smoothComplex,
     trust,
     confidence,
+    shapedField,
     choiceOf('commonDelay', 'Delay taken out', [
       { value: false, label: 'each its own' },
       { value: true, label: 'one for all' },

@@ -64,7 +64,9 @@ useHead({
     <LazySitePlate v-if="view.area === 'site'" />
     <LazyRigPlate v-else-if="view.area === 'rig'" />
     <LazyWatchPlate v-else-if="view.area === 'watch'" />
+    <LazyAlignPlate v-else-if="view.area === 'align'" />
     <LazyInputsPanel v-else-if="view.inputs && view.area === 'listen'" />
+    <LazySheetPlate v-else-if="view.sheet !== null && view.area === 'shape'" />
     <LazyLedgerPlate v-else-if="view.wholeLedger" />
     <PlateView v-else />
     <aside
@@ -74,6 +76,7 @@ useHead({
     >
       <LazyShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
       <LazySiteInspector v-else-if="view.area === 'site'" />
+      <LazyAlignInspector v-else-if="view.area === 'align'" />
       <ListenInspector v-else />
     </aside>
     <PathRibbon />

@@ -7,15 +7,18 @@ const mostTaps = 65_535
 export const Fir = v.strictObject({ on: v.boolean(), taps: v.pipe(v.array(finite), v.maxLength(mostTaps)) })
 export type Fir = v.InferOutput<typeof Fir>
 
+const FirCapability = v.strictObject({
+  kind: v.literal('fir'),
+  ...base,
+  /** Most coefficients that it takes. */
+  length: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(mostTaps)),
+})
+export type FirCapability = v.InferOutput<typeof FirCapability>
+
 /** A filter by its impulse response. */
 export const fir = defineBlock({
   kind: 'fir',
-  capability: v.strictObject({
-    kind: v.literal('fir'),
-    ...base,
-    /** Most coefficients that it takes. */
-    length: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(mostTaps)),
-  }),
+  capability: FirCapability,
   value: Fir,
   name: () => 'FIR filter',
   neutral: () => ({ on: false, taps: [] }),

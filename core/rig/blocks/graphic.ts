@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { peaking } from '../../dsp'
+import { highShelf, lowShelf, peaking, type Section } from '../../dsp'
 import { showFrequency, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
 
@@ -10,14 +10,24 @@ const GraphicCapability = v.strictObject({
   frequencies: v.pipe(v.array(v.pipe(finite, v.minValue(1))), v.minLength(1), v.maxLength(61)),
   q: v.pipe(finite, v.minValue(0.1)),
   gain: Range,
+  /** Its lowest and its highest band are shelves: a tone control. */
+  shelves: v.optional(v.boolean()),
 })
+export type GraphicCapability = v.InferOutput<typeof GraphicCapability>
+
+function sectionOf({ frequencies, q, shelves }: GraphicCapability, k: number, level: number, rate: number): Section {
+  const f = frequencies[k]!
+  if (shelves && k === 0) return lowShelf(f, level, q, rate)
+  if (shelves && k === frequencies.length - 1) return highShelf(f, level, q, rate)
+  return peaking(f, level, q, rate)
+}
 
 /** A graphic EQ: one level in dB for each of its bands. */
 export const graphic = defineBlock({
   kind: 'graphic',
   capability: GraphicCapability,
   value: v.array(finite),
-  name: () => 'Graphic EQ',
+  name: ({ shelves }) => (shelves ? 'Tone' : 'Graphic EQ'),
   neutral: ({ frequencies }) => frequencies.map(() => 0),
   hold: ({ frequencies, gain }, wish, name) => {
     if (wish.length !== frequencies.length) {
@@ -33,8 +43,8 @@ export const graphic = defineBlock({
       .map(({ level, f }) => (f ? `${showFrequency(f)} ${showLevel(level)}` : showLevel(level)))
     return `${words.join(', ')}${set.length > 3 ? ` and ${set.length - 3} more` : ''}`
   },
-  part: (value, { frequencies, q }, rate) => ({
-    sections: value.flatMap((level, k) => (level === 0 ? [] : [peaking(frequencies[k]!, level, q, rate)])),
+  part: (value, c, rate) => ({
+    sections: value.flatMap((level, k) => (level === 0 ? [] : [sectionOf(c, k, level, rate)])),
   }),
   stales: () => true,
   louder: (from, to) => Math.max(...to.map((level, k) => level - (from[k] ?? 0))),

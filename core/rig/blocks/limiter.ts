@@ -23,7 +23,10 @@ const LimiterCapability = v.strictObject({
   attack: Range,
   hold: Range,
   release: Range,
+  /** How far it hears ahead of what it lets through, in seconds, within the device's own latency. */
+  lookAhead: v.optional(v.pipe(finite, v.minValue(0), v.maxValue(0.1))),
 })
+export type LimiterCapability = v.InferOutput<typeof LimiterCapability>
 
 /** A limiter. Below its threshold it does nothing to a response; what it does above depends on the sound. */
 export const limiter = defineBlock({

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { quantities } from '~~/core/units'
+import { useAligning } from './aligning'
+
+/** Which sources are aligned, and bringing several together in time. */
+const site = useSite()
+const aligning = useAligning()
+const modes = choicesOf([true, false], live => (live ? 'Live hands' : 'Draft'))
+const choices = computed(() => aligning.known.map(s => ({ value: s.id, label: s.name })))
+const others = computed(() => aligning.known.filter(s => s !== aligning.reference))
+const picked = ref<string[]>([])
+const toggle = (id: string) => {
+  picked.value = picked.value.includes(id) ? picked.value.filter(p => p !== id) : [...picked.value, id]
+}
+const later = ref(0)
+/** One position, or all by their weights. */
+const at = ref('')
+const where = computed(() => [
+  { value: '', label: 'all positions, weighted' },
+  ...site.positions.map(p => ({ value: p.id, label: p.name })),
+])
+const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id === at.value) : p.weight)))
+</script>
+
+<template>
+  <div data-testid="align-inspector">
+    <div class="section">
+      <SegmentField
+        label="Where edits go"
+        :value="site.live"
+        :options="modes"
+        @change="site.live = $event"
+      />
+    </div>
+    <div
+      v-if="aligning.known.length"
+      class="section fields"
+    >
+      <ChoiceField
+        label="Reference"
+        :value="aligning.reference?.id ?? ''"
+        :options="choices"
+        @change="aligning.referenceId = $event"
+      />
+      <ChoiceField
+        v-if="aligning.move"
+        label="Brought to it"
+        :value="aligning.move.id"
+        :options="choices.filter(c => c.value !== aligning.reference?.id)"
+        @change="aligning.moveId = $event"
+      />
+    </div>
+    <div
+      v-if="others.length"
+      class="section fields"
+    >
+      <h2>Bring together in time</h2>
+      <CheckField
+        v-for="s in others"
+        :key="s.id"
+        :label="s.name"
+        :value="picked.includes(s.id)"
+        @change="toggle(s.id)"
+      />
+      <NumberField
+        label="Later than the reference by"
+        :value="later"
+        v-bind="quantities.delay"
+        @change="later = Math.max(0, $event)"
+      />
+      <ChoiceField
+        v-model:value="at"
+        label="At"
+        :options="where"
+      />
+      <ActionButton
+        size="small"
+        label="Let them arrive together"
+        :disabled="!picked.length"
+        @click="aligning.together(picked, later, weights)"
+      />
+      <p class="soft small">
+        5 to 15 ms later, and the ear goes on looking at the stage (common practice). Delays that other sources share
+        are left alone.
+      </p>
+    </div>
+    <p
+      v-else
+      class="section soft"
+    >
+      Two sources that were measured alone can be brought together here.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  gap: 0.5rem;
+}
+h2,
+p {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { limiterPlace } from '~~/core/documents'
+import { levelAt, parseThreshold, type Limiter, type LimiterCapability } from '~~/core/rig'
+import { ratioOf, showDelay, showNumber } from '~~/core/units'
+import type { PickedStrip } from '~/frame/view'
+import type { Setting } from './useStrip'
+
+/** A limiter: its threshold in the units of its place, and what it takes away now. */
+const props = defineProps<{ setting: Setting, strip: PickedStrip, sampleRate: number }>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const site = useSite()
+const hall = useHall()
+/** dB that it takes away now; undefined where that is not known. */
+const reduction = computed(() => hall.reductions[`${props.strip.device} ${props.strip.strip}`])
+const output = computed(() => {
+  const outputs = site.deviceOf(props.strip.device)?.capability.outputs ?? []
+  const channel = outputs.findIndex(o => o.strip === props.strip.strip)
+  return channel < 0 ? null : { endpoint: { device: props.strip.device, channel }, port: outputs[channel]! }
+})
+const place = computed(() => (output.value
+  ? limiterPlace(site.documents, output.value.endpoint)
+  : { connector: null, loudspeaker: null, ohms: null }))
+const ahead = computed(() => (props.setting.parameter.capability as unknown as LimiterCapability).lookAhead ?? 0)
+/** The threshold as it is at the connector and at the loudspeaker, as far as that is known. */
+const elsewhere = computed(() => {
+  const { threshold } = props.setting.draft as Limiter
+  const { connector, loudspeaker, ohms } = place.value
+  const words: string[] = []
+  const port = output.value?.port
+  const level = connector && port ? levelAt({ level: threshold, fullScale: connector }, port) : null
+  if (level?.unit === 'dBu') words.push(`${showNumber(level.value, 1)} dBu at ${port!.name.toLowerCase()}`)
+  if (loudspeaker) {
+    const volts = loudspeaker * ratioOf(threshold)
+    const watts = ohms ? `, ${showNumber(volts ** 2 / ohms, volts ** 2 / ohms < 10 ? 2 : 0)} W into ${ohms} Ω` : ''
+    words.push(`${showNumber(volts, 1)} V at the loudspeaker${watts}`)
+  }
+  return words
+})
+const reads = { threshold: (text: string) => parseThreshold(text, place.value) }
+</script>
+
+<template>
+  <div class="limiter">
+    <div class="pair">
+      <BlockFields
+        :setting="setting"
+        :sample-rate="sampleRate"
+        :reads="reads"
+        @change="emit('change', $event)"
+      />
+    </div>
+    <p
+      v-if="elsewhere.length"
+      class="small soft"
+      data-testid="threshold"
+    >
+      Its threshold is {{ elsewhere.join('; ') }}. dBu, V and W can be typed too.
+    </p>
+    <p
+      v-if="ahead"
+      class="small soft"
+    >
+      It hears {{ showDelay(ahead, 1) }} ahead, within the device’s latency.
+    </p>
+  </div>
+  <p
+    v-if="reduction !== undefined"
+    class="small"
+    :class="reduction > 0.05 ? 'warn' : 'soft'"
+    data-testid="reduction"
+  >
+    {{ reduction > 0.05 ? `takes away ${showNumber(reduction, 1)} dB now` : 'takes nothing away now' }}
+  </p>
+</template>
+
+<style scoped>
+p {
+  margin: 0.2rem 0 0;
+}
+.warn {
+  color: var(--warn);
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.6rem;
+  align-items: end;
+}
+</style>

@@ -1,0 +1,56 @@
+import { defineStore } from 'pinia'
+import { louderBy, type Band } from '~~/core/rig'
+import { createLease } from '~/document/useLease'
+import { useShaping } from './shaping'
+import type { Setting } from './useStrip'
+
+/**
+ * Filters out of the path for a moment, to hear what they do. The server puts them back, whatever becomes of this
+ * page. Passes and limiters keep drivers alive: they stay in.
+ */
+export const useHearing = defineStore('hearing', () => {
+  const site = useSite()
+  const shaping = useShaping()
+  const agreement = useAgreement()
+  const notices = useNotices()
+  const lease = createLease(site)
+  /** What is out, in words; null: nothing. */
+  const out = ref<string | null>(null)
+  const bands = () => shaping.settings.filter(s => s.parameter.kind.kind === 'band' && (s.draft as Band).on)
+  const off = (s: Setting) => ({ ...s.draft as Band, on: false })
+
+  async function takeOut(list: readonly Setting[], words: string) {
+    if (!shaping.strip || !list.length) return
+    const step = list.reduce((sum, s) => sum + Math.max(0, louderBy(s.parameter, s.draft, off(s))), 0)
+    if (!(await agreement.louder(step, words))) return
+    const { device } = shaping.strip
+    try {
+      await lease.begin(words)
+      const kept = await lease.set(list.map(s => ({ device, path: s.parameter.path, value: off(s) })))
+      if (kept) out.value = words
+      else await lease.end()
+    }
+    catch (error) { notices.fail(error) }
+  }
+  async function back() {
+    try {
+      await lease.end()
+    }
+    catch (error) { notices.fail(error) }
+    out.value = null
+  }
+  const inHand = () => bands().filter(s => s.parameter.path === shaping.picked)
+  const name = () => inHand()[0]?.parameter.short ?? ''
+  watch(() => site.id, () => {
+    if (out.value) void back()
+  })
+  return {
+    out,
+    back,
+    can: computed(() => out.value === null && site.live),
+    without: () => takeOut(inHand(), `${shaping.name} is heard without ${name()}`),
+    alone: () => takeOut(bands().filter(s => s.parameter.path !== shaping.picked),
+      `${shaping.name} is heard with ${name()} alone`),
+    withoutAll: () => takeOut(bands(), `${shaping.name} is heard without its filters`),
+  }
+})

@@ -1,0 +1,50 @@
+import { defineStore } from 'pinia'
+import { louderBy } from '~~/core/rig'
+import { equal } from '~~/core/units'
+import { useShaping } from './shaping'
+
+/** Two states of a strip, gone between with one key: what is heard now, and the other one. */
+export const useStates = defineStore('states', () => {
+  const site = useSite()
+  const shaping = useShaping()
+  const notices = useNotices()
+  const agreement = useAgreement()
+  const keys = useKeys()
+  const view = useView()
+  const kept = ref<Record<string, Record<string, unknown>>>({})
+  const key = computed(() => `${site.id} ${shaping.strip?.device} ${shaping.strip?.strip}`)
+  const now = () => Object.fromEntries(shaping.settings.map(s => [s.parameter.path, s.draft]))
+
+  async function swap() {
+    const { strip, settings, name } = shaping
+    if (!strip) return
+    // what changes what is heard is done where it is seen
+    if (view.area !== 'shape' && view.area !== 'rig')
+      return notices.say('info', 'Two states of a strip are compared in Shape: go there first.')
+    const other = kept.value[key.value]
+    if (!other) {
+      kept.value = { ...kept.value, [key.value]: now() }
+      return notices.say('info', `${name} as it is now is kept as the other state: ${keys.shown('other')} goes between `
+        + 'the two.')
+    }
+    const moved = settings.filter(s => !equal(s.draft, other[s.parameter.path]))
+    const step = site.live
+      ? Math.max(-Infinity, ...moved.map(s =>
+          louderBy(s.parameter, s.draft, other[s.parameter.path])))
+      : -Infinity
+    if (!(await agreement.louder(step, `The other state of ${name}`))) return
+    const before = now()
+    const edits = moved.map(s => ({ device: strip.device, path: s.parameter.path, value: other[s.parameter.path] }))
+    if (edits.length && !(await site.editAll(edits))) return
+    kept.value = { ...kept.value, [key.value]: before }
+    notices.say('info', edits.length ? `${name} is in its other state.` : `Both states of ${name} are alike.`)
+  }
+  return {
+    has: computed(() => kept.value[key.value] !== undefined),
+    swap,
+    forget() {
+      const { [key.value]: _, ...rest } = kept.value
+      kept.value = rest
+    },
+  }
+})

@@ -1,0 +1,80 @@
+import {
+  applyEdit,
+  contentOf,
+  detachEdits,
+  followEdits,
+  heardThrough,
+  laidOver,
+  layerEdits,
+  type Documents,
+  type Group,
+  type Sheet,
+  type WishedSetting,
+} from '~~/core/documents'
+import { endpointKey, louderBy, parametersOf, valueAt, type Endpoint } from '~~/core/rig'
+import type { Wish } from './editor'
+
+/** Loudspeaker sheets and the outputs that follow them: whatever changes, changes together or not at all. */
+export function useSheets() {
+  const site = useSite()
+  const agreement = useAgreement()
+  const notices = useNotices()
+
+  /** What an output is called, with what is heard through it. */
+  function outputName(output: Endpoint): string {
+    const heard = heardThrough(site.documents, output).map(h => site.sourceOf(h.source)?.name ?? h.source)
+    const names = [...new Set(heard)].join(', ')
+    return `${site.deviceName(output.device)}, output ${output.channel + 1}${names ? ` (${names})` : ''}`
+  }
+  /** Most dB by which a setting makes something louder at once. */
+  const loudest = (edits: readonly WishedSetting[]) =>
+    edits.reduce((most, { device, path, value }) => {
+      const { capability } = site.deviceOf(device)!
+      const parameter = parametersOf(capability).get(path)!
+      return Math.max(most, louderBy(parameter, valueAt(capability, site.draft(device), path), value))
+    }, -Infinity)
+  /** Changes sheets, groups or who follows them, with every output that this reaches. */
+  async function make(
+    others: readonly Wish[],
+    edits: () => readonly WishedSetting[] = () => layerEdits(site.documents, after(others)),
+  ): Promise<boolean> {
+    try {
+      const settings = edits()
+      const step = site.live ? loudest(settings) : -Infinity
+      if (!(await agreement.louder(step, `${settings.length} settings change`))) return false
+      const wishes = site.wishesFor(settings)
+      return wishes !== null && await site.change([...others, ...wishes], {
+        live: site.live, gesture: crypto.randomUUID(),
+      })
+    }
+    catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
+  /** The documents as some wishes make them. */
+  const after = (wishes: readonly Wish[]) =>
+    wishes.reduce<Documents>((documents, w) => applyEdit(documents, { ...w }), site.documents)
+  const follows = (output: Endpoint, to: { sheet: string, band: string } | null): Wish => {
+    const { [endpointKey(output)]: _, ...rest } = site.wiring.follows ?? {}
+    return { document: 'wiring', path: '/follows', new: to ? { ...rest, [endpointKey(output)]: to } : rest }
+  }
+  return {
+    outputName,
+    /** An output takes over what a band of a sheet says, in place of what it followed before. */
+    attach: (output: Endpoint, to: { sheet: string, band: string }) => make([follows(output, to)]),
+    /** Its settings stay as they are; the sheet no longer reaches it. */
+    detach: (output: Endpoint) => make([follows(output, null)], () => detachEdits(site.documents, output)),
+    /** What was set otherwise since is as its sheet and its groups say again. */
+    putBack(output: Endpoint) {
+      const over = laidOver(site.documents, output)
+      return make([], () => followEdits(site.documents, output, over, over))
+    },
+    /** A sheet as it shall be, in the library of the site and in every output that follows it. */
+    save: (sheet: Sheet) => make([{ document: `sheet/${sheet.id}`, path: '', new: sheet }]),
+    saveGroup: (group: Group) => make([{ document: `group/${group.id}`, path: '', new: group }]),
+    removeGroup: (id: string) => make([{ document: `group/${id}`, path: '', new: undefined }]),
+    remove: (id: string) => site.change([{ document: `sheet/${id}`, path: '', new: undefined }], { live: false }),
+    isThere: (id: string) => contentOf(site.documents, 'sheet', id) !== undefined,
+  }
+}

@@ -1,0 +1,308 @@
+import {
+  deviceQ,
+  endpointKey,
+  entering,
+  holdParameter,
+  leaving,
+  louder,
+  parametersIn,
+  routeTo,
+  stripAt,
+  valueAt,
+  voltsOf,
+  type Band,
+  type BandCapability,
+  type Capability,
+  type Endpoint,
+  type Hop,
+  type LimiterPlace,
+  type Parameter,
+  type Pass,
+  type PassCapability,
+  type Range,
+  type Rig,
+  type Settings,
+} from '../rig'
+import { decibelsOf, equal, type Decibels, type Volts } from '../units'
+import type { Documents } from './kinds'
+import { compose, groupsOf, laidOver, sheetNeeds } from './group'
+import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
+import { allOf, contentOf, rigOf } from './site'
+
+/** An output of a device that keeps what a band of a loudspeaker sheet says. */
+export interface Follower {
+  output: Endpoint
+  sheet: string
+  band: string
+}
+
+/** A setting of a device as it shall be. */
+export interface WishedSetting {
+  device: string
+  path: string
+  value: unknown
+}
+
+const toEndpoint = (key: string): Endpoint => {
+  const at = key.lastIndexOf(':')
+  return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
+}
+
+/** Every output that follows a sheet; those of one sheet only where it is named. */
+export function followersOf(documents: Documents, sheet?: string): Follower[] {
+  const follows = contentOf(documents, 'wiring')?.follows ?? {}
+  return Object.entries(follows)
+    .filter(([, f]) => sheet === undefined || f.sheet === sheet)
+    .map(([key, f]) => ({ output: toEndpoint(key), ...f }))
+}
+
+/** What an output follows; null: nothing. */
+export const followed = (documents: Documents, output: Endpoint): Follower | null =>
+  followersOf(documents).find(f => endpointKey(f.output) === endpointKey(output)) ?? null
+
+/** A band of a loudspeaker. */
+export interface Driven {
+  sheet: Sheet
+  band: SheetBand
+}
+
+/** The band of a loudspeaker that an output drives; undefined where it drives none, or cabinets that differ. */
+export function bandDriven(
+  documents: Documents,
+  source: string,
+  output: Endpoint,
+): Driven | undefined {
+  const drives = Object.entries(contentOf(documents, 'wiring')?.drives ?? {})
+    .filter(([key, to]) => key.startsWith(`${source}:`) && equal(to, output))
+    .map(([key]) => key.split(':') as [string, string, string])
+  const bands = drives.map(([, element, id]) => {
+    const kind = contentOf(documents, 'source', source)?.elements[Number(element)]?.sheet
+    const sheet = contentOf(documents, 'sheet', kind)
+    const band = sheet?.bands.find(b => b.id === id)
+    return sheet && band && { sheet, band }
+  })
+  return bands.every(b => b?.band === bands[0]?.band) ? bands[0] : undefined
+}
+
+/** Volts RMS at the loudspeaker for full scale in a strip; null where a full scale or the way is not known. */
+function voltsAtFullScale(rig: Rig, output: Endpoint, loudspeaker: Endpoint): Volts | null {
+  const portAt = (e: Endpoint) => rig.devices[e.device]?.capability.outputs[e.channel]
+  const [first, last] = [portAt(output), portAt(loudspeaker)]
+  if (!first?.fullScale || last?.kind !== 'loudspeaker') return null
+  let hop: Hop = { level: 0, fullScale: first.fullScale }
+  for (const { device, strip, enters } of equal(output, loudspeaker) ? [] : routeTo(rig, output, loudspeaker) ?? []) {
+    const { capability, settings } = rig.devices[device]!
+    const from = capability.strips.find(s => s.id === strip)!.from
+    if (enters) hop = entering(hop, 'port' in from ? capability.inputs[from.port] : undefined)
+    for (const p of parametersIn(capability, strip)) {
+      if (p.kind.kind === 'gain') hop = louder(hop, valueAt(capability, settings, p.path) as Decibels)
+    }
+    const port = capability.outputs.find(o => o.strip === strip)
+    if (port) hop = leaving(hop, port)
+  }
+  return voltsOf(hop)
+}
+
+/** The outputs behind an output that drive loudspeakers: itself, or what its cables lead to. */
+function endsBehind(rig: Rig, output: Endpoint): Endpoint[] {
+  const ends = new Map(Object.values(rig.wiring.drives).map(o => [endpointKey(o), o]))
+  return [...ends.values()].filter(end => equal(end, output) || routeTo(rig, output, end))
+}
+
+/** Sources that are heard by way of an output, with the band of theirs that it drives. */
+export function heardThrough(documents: Documents, output: Endpoint): ({ source: string } & Driven)[] {
+  const ends = endsBehind(rigOf(documents, 'draft'), output)
+  return allOf(documents, 'source').flatMap(s => ends.flatMap((end) => {
+    const driven = bandDriven(documents, s.id, end)
+    return driven ? [{ source: s.id, ...driven }] : []
+  }))
+}
+
+interface Output {
+  capability: Capability
+  settings: Settings
+  parameters: readonly Parameter[]
+  /** Volts at the loudspeaker for full scale here; null: not known. */
+  volts: Volts | null
+}
+
+function outputAt(documents: Documents, output: Endpoint): Output {
+  const rig = rigOf(documents, 'draft')
+  const device = rig.devices[output.device]
+  const at = stripAt(rig, output)
+  if (!device || !at) throw new RangeError('This output is not there.')
+  const volts = endsBehind(rig, output).map(l => voltsAtFullScale(rig, output, l))
+  const known = volts.filter(x => x !== null)
+  return {
+    ...device,
+    parameters: parametersIn(device.capability, at.strip),
+    volts: known.length === volts.length && known.length ? Math.max(...known) : null,
+  }
+}
+
+const passOf = (draft: Pass, wish: SheetPass | null): Pass => (wish ? { on: true, ...wish } : { ...draft, on: false })
+const filterOf = (f: SheetFilter, capability: BandCapability): Band =>
+  ({ on: true, ...f, q: f.type === 'peaking' ? deviceQ(f.q, f.gain, capability) : f.q })
+
+/** Filters of a strip: those laid over it first (sheet, groups), then the output's own, `kept` first among them. */
+function bandWishes({ settings, capability, parameters }: Output, was: Needs, now: Needs, kept: SheetFilter[]) {
+  const bands = parameters.filter(p => p.kind.kind === 'band')
+  const draftOf = (p: Parameter) => valueAt(capability, settings, p.path) as Band
+  const limits = bands[0]?.capability as unknown as BandCapability
+  if (now.eq.length <= was.eq.length && !kept.length) {
+    return bands.slice(0, was.eq.length).map((p, n) => {
+      const f = now.eq[n]
+      return { p, value: f ? filterOf(f, limits) : { ...draftOf(p), on: false } }
+    })
+  }
+  const own = [...kept.map(f => filterOf(f, limits)), ...bands.slice(was.eq.length).map(draftOf).filter(b => b.on)]
+  if (now.eq.length + own.length > bands.length) {
+    throw new RangeError(`It has ${bands.length} filters; its sheet and groups need ${now.eq.length}, `
+      + `and ${own.length} of its own are in.`)
+  }
+  const wanted = [...now.eq.map(f => filterOf(f, limits)), ...own]
+  return bands.map((p, n) => ({ p, value: wanted[n] ?? { ...draftOf(p), on: false } }))
+}
+
+/** What the blocks of an output shall be, by their kinds, when its sheet goes from `was` to `now`. */
+function wishesOf(at: Output, was: Needs, now: Needs, kept: SheetFilter[] = []): { p: Parameter, value: unknown }[] {
+  const draftOf = (p: Parameter) => valueAt(at.capability, at.settings, p.path)
+  const bands = bandWishes(at, was, now, kept)
+  const turned = was.polarity !== now.polarity
+  const other = { normal: 'inverted', inverted: 'normal' } as const
+  return at.parameters.flatMap((p): { p: Parameter, value: unknown }[] => {
+    switch (p.kind.kind) {
+      case 'gain': return [{ p, value: (draftOf(p) as number) + now.gain - was.gain }]
+      case 'delay': return [{ p, value: (draftOf(p) as number) + now.delay - was.delay }]
+      case 'polarity': return turned ? [{ p, value: other[draftOf(p) as 'normal'] }] : []
+      case 'pass': {
+        const side = (p.capability as unknown as PassCapability).side === 'high' ? 'highPass' : 'lowPass'
+        return equal(was[side], now[side]) && !now[side] ? [] : [{ p, value: passOf(draftOf(p) as Pass, now[side]) }]
+      }
+      case 'limiter': return limiterWish(at, p, was, now)
+      default: return []
+    }
+  }).concat(bands)
+}
+
+function limiterWish(at: Output, p: Parameter, was: Needs, now: Needs) {
+  const draft = valueAt(at.capability, at.settings, p.path) as { on: boolean }
+  if (!now.limiter) return was.limiter ? [{ p, value: { ...draft, on: false } }] : []
+  if (at.volts === null) return []
+  const { threshold: range, attack, hold, release } = p.capability as unknown as Record<string, Range>
+  const inside = (value: number, limits: Range) => Math.min(limits.max, Math.max(limits.min, value))
+  const { threshold, ...times } = now.limiter
+  // never higher than the sheet says: down to the next step of the device
+  const level = Math.floor(decibelsOf(threshold / at.volts) / range!.step + 1e-9) * range!.step
+  const value = {
+    ...draft, on: true, ...times, threshold: Math.min(range!.max, level),
+    attack: inside(times.attack, attack!), hold: inside(times.hold, hold!), release: inside(times.release, release!),
+  }
+  return [{ p, value }]
+}
+
+/**
+ * The settings of an output when what is laid over it goes from `was` to `now` (nothing: `noNeeds`). Gain, delay and
+ * polarity are added to the output's own; passes and limiter are the sheet's; the filters come before the output's.
+ * `kept`: filters that become the output's own.
+ * Throws RangeError with what the device cannot do: then nothing of it is set.
+ */
+export function followEdits(
+  documents: Documents,
+  output: Endpoint,
+  was: Needs,
+  now: Needs,
+  kept: SheetFilter[] = [],
+): WishedSetting[] {
+  const at = outputAt(documents, output)
+  const missing = lacking(at, now)
+  if (missing.length) throw new RangeError(`It has no ${missing.join(' and no ')}, which it needs.`)
+  return wishesOf(at, was, now, kept).flatMap(({ p, value }) => {
+    const held = holdParameter(at.capability, p.path, value)
+    if (!held.ok) throw new RangeError(held.why)
+    if (equal(held.value, valueAt(at.capability, at.settings, p.path))) return []
+    return [{ device: output.device, path: p.path, value: held.value }]
+  })
+}
+
+function lacking({ parameters }: Output, { highPass, lowPass, eq }: Needs): string[] {
+  const has = (kind: string, side?: string) => parameters.some(p =>
+    p.kind.kind === kind && (!side || (p.capability as unknown as PassCapability).side === side))
+  return [
+    ...(highPass && !has('pass', 'high') ? ['high-pass'] : []),
+    ...(lowPass && !has('pass', 'low') ? ['low-pass'] : []),
+    ...(eq.length && !has('band') ? ['filters'] : []),
+  ]
+}
+
+/** What of an output is not as its sheet and its groups say: names of blocks. Its own gain and delay may differ. */
+export function departures(documents: Documents, output: Endpoint): string[] {
+  const needs = laidOver(documents, output)
+  const at = outputAt(documents, output)
+  const followsSheet = sheetNeeds(documents, output) !== undefined
+  const filters = at.parameters.filter(p => p.kind.kind === 'band')
+  return wishesOf(at, needs, needs).flatMap(({ p, value }) => {
+    const of = p.kind.kind
+    if (of === 'band' && filters.indexOf(p) >= needs.eq.length) return []
+    if (['pass', 'limiter'].includes(of) && !followsSheet) return []
+    const held = holdParameter(at.capability, p.path, value)
+    const now = valueAt(at.capability, at.settings, p.path)
+    return !held.ok || equal(held.value, now) || ['gain', 'delay'].includes(of) ? [] : [p.short]
+  })
+}
+
+/** What a limiter of an output is counted from. */
+export function limiterPlace(documents: Documents, output: Endpoint): LimiterPlace {
+  const rig = rigOf(documents, 'draft')
+  const loads = heardThrough(documents, output).map(h => h.band.impedance ?? null)
+  return {
+    connector: rig.devices[output.device]?.capability.outputs[output.channel]?.fullScale ?? null,
+    loudspeaker: outputAt(documents, output).volts,
+    ohms: loads.length && loads.every(ohms => ohms === loads[0]) ? loads[0]! : null,
+  }
+}
+
+/** What of a sheet an output cannot take over, in words: it is left as it is there. */
+export function leftAside(documents: Documents, output: Endpoint, needs: Needs): string[] {
+  const at = outputAt(documents, output)
+  if (!needs.limiter || !at.parameters.some(p => p.kind.kind === 'limiter')) return []
+  return at.volts === null
+    ? ['Its limiter is left as it is: how many volts its full scale is at the loudspeaker is not known.']
+    : []
+}
+
+/** Everything from which something is laid over outputs. */
+const layered = (documents: Documents): Map<string, Endpoint> =>
+  new Map([
+    ...followersOf(documents).map(f => f.output),
+    ...allOf(documents, 'group').flatMap(g => g.members),
+  ].map(o => [endpointKey(o), o]))
+
+/**
+ * What outputs shall be set to when the documents of sheets, groups and who follows them become those of `next`: of
+ * every output over which something else is laid then. Throws RangeError that names the output.
+ */
+export function layerEdits(documents: Documents, next: Documents): WishedSetting[] {
+  const outputs = new Map([...layered(documents), ...layered(next)])
+  return [...outputs.values()].flatMap((output) => {
+    const [was, now] = [laidOver(documents, output), laidOver(next, output)]
+    if (equal(was, now)) return []
+    try {
+      return followEdits(documents, output, was, now)
+    }
+    catch (error) {
+      if (!(error instanceof RangeError)) throw error
+      const device = contentOf(documents, 'device', output.device)
+      throw new RangeError(`${device?.name ?? output.device}, output ${output.channel + 1}: ${error.message}`)
+    }
+  })
+}
+
+/** What an output that lets its sheet go must be set to so that nothing changes but whose settings they are. */
+export function detachEdits(documents: Documents, output: Endpoint): WishedSetting[] {
+  const sheet = sheetNeeds(documents, output) ?? noNeeds
+  const groups = groupsOf(documents, output).map(g => g.layer)
+  if (!sheet.eq.length || !groups.some(g => g.eq.length)) return []
+  const all = compose(sheet, groups)
+  return followEdits(documents, output, all, { ...all, eq: groups.flatMap(g => g.eq) }, sheet.eq)
+}

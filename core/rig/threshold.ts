@@ -1,0 +1,38 @@
+import { decibelsOf, parseLevel, parseMeasure, type Parsed, type Volts } from '../units'
+import { zeroDbu } from './hops'
+
+/** Where a limiter stands: what its full scale is in volts RMS; null where that is not known. */
+export interface LimiterPlace {
+  /** At the connector by which its strip leaves. */
+  connector: Volts | null
+  /** At the loudspeaker. */
+  loudspeaker: Volts | null
+  /** Nominal impedance of the loudspeaker. */
+  ohms: number | null
+}
+
+/**
+ * A threshold in dBFS from '-6', '-6 dBFS', '12 dBu' (at the connector), '62 V' or '300 W' (at the loudspeaker; watts
+ * into its impedance). Refused in words where what it is counted from is not known.
+ */
+export function parseThreshold(text: string, { connector, loudspeaker, ohms }: LimiterPlace): Parsed {
+  const [, number, unit] = /^\s*(.*?)\s*(dBu|dBFS|V|W)?\s*$/i.exec(text) ?? []
+  const plain = number ?? ''
+  const from = (volts: number, scale: Volts | null, what: string): Parsed =>
+    scale === null
+      ? { ok: false, why: `${what} is not known here: type dBFS` }
+      : { ok: true, value: decibelsOf(volts / scale) }
+  const read = ['v', 'w'].includes(unit?.toLowerCase() ?? '') ? parseMeasure(plain, '') : parseLevel(plain)
+  if (!read.ok) return { ok: false, why: `“${text.trim()}” is not understood. Try −6, 12 dBu, 62 V or 300 W.` }
+  switch (unit?.toLowerCase()) {
+    case 'dbu': return from(zeroDbu * 10 ** (read.value / 20), connector, 'How many volts full scale is')
+    case 'v':
+    case 'w': {
+      if (!(read.value > 0)) return { ok: false, why: 'Volts and watts must be above 0' }
+      if (unit!.toLowerCase() === 'v') return from(read.value, loudspeaker, 'What the loudspeaker gets')
+      if (ohms === null) return { ok: false, why: 'The loudspeaker’s impedance is not on its sheet: type volts' }
+      return from(Math.sqrt(read.value * ohms), loudspeaker, 'What the loudspeaker gets')
+    }
+    default: return read
+  }
+}

@@ -1,0 +1,1 @@
+export default defineEventHandler(event => answerParts(event, 'align'))
