@@ -1,22 +1,16 @@
 import { defineStore } from 'pinia'
 import type { TakeHead } from '~~/core/contract'
-import { movedParts, tellsCell, type Take } from '~~/core/documents'
+import { movedParts, soundedIn, type Take } from '~~/core/documents'
 import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
 import { average, smooth } from '~~/core/measure'
 import {
   createStalenessTable,
   isStale,
-  predict,
-  predictSum,
-  sameEndpoint,
-  type Measured,
   type Moved,
   type Rig,
   type Staleness,
 } from '~~/core/rig'
-import { levelsApart } from '~~/core/tune'
-import { showNumber } from '~~/core/units'
 import type { Drawn } from '~/charts/traces'
 import { ask, askBytes } from '~/utils/api'
 import { clockOf } from '~/utils/clock'
@@ -32,7 +26,7 @@ export const makings = {
 export type Making = keyof typeof makings
 
 const nothing: Staleness = { settings: [], wiring: [] }
-const stands = <T extends object>(a: T | undefined) => a !== undefined
+const samePlace = (a: Moved, b: Moved) => a.device === b.device && a.path === b.path
 
 /** Kept measurements: their curves, whether they are still true, what they predict, and what is made of them. */
 export const useTakes = defineStore('takes', () => {
@@ -76,7 +70,12 @@ export const useTakes = defineStore('takes', () => {
   const thenOf = (t: Take) => (t.snapshot === null ? undefined : snapshots.known.get(t.snapshot))
   function stalenessOf(t: Take, which: 'held' | 'draft', now: Rig): Staleness {
     const then = thenOf(t)
-    return then ? tables[which](then, now, t.source, t.only, site.deviceName) : nothing
+    if (!then) return nothing
+    const [first, ...others] = soundedIn(t).map(s => tables[which](then, now, s, t.only, site.deviceName))
+    return others.reduce((all, one) => ({
+      settings: [...all.settings, ...one.settings.filter(x => !all.settings.some(y => samePlace(x, y)))],
+      wiring: [...new Set([...all.wiring, ...one.wiring])],
+    }), first!)
   }
   const sayMoved = ({ device, parameter: p, from, to }: Moved) =>
     `${site.deviceName(device)}: ${p.name} ${p.kind.show(from, p.capability)} → ${p.kind.show(to, p.capability)}`
@@ -108,6 +107,11 @@ export const useTakes = defineStore('takes', () => {
     all.value.filter(t => t.source === source && t.position === position)
   /** The newest take of a cell that holds all of its source. */
   const newestOf = (source: string, position: string) => inCell(source, position).findLast(t => !t.only)
+  const predicting = createPredictions({
+    site, data, inCell, thenOf, stalenessOf, movedSince,
+    load: id => void load(id),
+    trust: () => charts.settings.trust,
+  })
   const cellOf = (t: Take) => `${t.source}/${t.position}`
 
   const picked = computed(() =>
@@ -122,76 +126,29 @@ export const useTakes = defineStore('takes', () => {
       .flatMap(([source, position]) => newestOf(source, position) ?? inCell(source, position).slice(-1)),
   ])
 
-  /**
-   * Takes of each output alone at the place of a take of all, by one clock and reference; null where one is
-   * missing.
-   */
-  function partsOf(take: Take): Take[] | null {
-    if (take.only || !take.timing.sameClock) return null
-    const outputs = site.outputs(take.source)
-    if (outputs.length < 2) return null
-    const alike = inCell(take.source, take.position).filter(
-      t => t.only && t.timing.sameClock && t.timing.reference === take.timing.reference && t.snapshot !== null,
-    )
-    const parts = outputs.map(output => alike.findLast(t => sameEndpoint(t.only!, output)))
-    return parts.every(stands) ? parts : null
-  }
   watch(
     shown,
     (list) => {
       for (const t of list) {
         void load(t.id)
-        for (const part of partsOf(t) ?? []) void load(part.id)
+        for (const part of predicting.partsOf(t) ?? []) void load(part.id)
       }
     },
     { immediate: true },
   )
 
-  /** The curve as it is viewed: level offset and time shift of its own. */
-  function viewed(curve: Curve, t: Take): Curve {
-    if (!t.offset && !t.shift) return curve
-    const gain = 10 ** (t.offset / 20)
-    const turn = (k: number) => 2 * Math.PI * curve.frequencies[k]! * t.shift
-    return {
-      ...curve,
-      re: curve.re.map((r, k) => gain * (r * Math.cos(turn(k)) - curve.im[k]! * Math.sin(turn(k)))),
-      im: curve.im.map((i, k) => gain * (i * Math.cos(turn(k)) + curve.re[k]! * Math.sin(turn(k)))),
-    }
-  }
   const smoothed = (curve: Curve) => smooth(curve, view.smoothing, undefined, charts.settings.complexSmoothing)
   const curves = computed(() =>
     shown.value.flatMap((take) => {
       const found = data.value[take.id]
-      return found ? [{ take, data: found, raw: viewed(found.curve, take) }] : []
+      return found ? [{ take, data: found, raw: viewedAs(found.curve, take) }] : []
     }),
   )
   const measured = computed(() => curves.value.map(c => ({ ...c, curve: smoothed(c.raw) })))
 
-  const measuredOf = (t: Take, curve: Curve): Measured | null => {
-    const then = thenOf(t)
-    return then ? { curve, delay: t.timing.delay, then, source: t.source, only: t.only } : null
-  }
-  /**
-   * What a take will read under the drafts: from itself, or where that cannot tell, from takes of each output
-   * alone.
-   */
-  function predictionOf(take: Take, raw: Curve): { curve: Curve, unforeseen: Moved[] } | null {
+  function predictionOf(take: Take, raw: Curve) {
     const found = moved.value.get(take.id)
-    const own = found && measuredOf(take, raw)
-    if (!own || !found.settings.length) return null
-    const predicted = predict(own, site.draftRig, found.settings)
-    if (!predicted.unforeseen.length) return predicted
-    const parts = (partsOf(take) ?? []).map(p =>
-      data.value[p.id] ? measuredOf(p, viewed(data.value[p.id]!.curve, p)) : null,
-    )
-    if (!parts.length || !parts.every(p => p !== null)) return predicted
-    return { curve: predictSum(parts, site.draftRig, take.timing.delay), unforeseen: [] }
-  }
-  /** A take as the drafts will have it; null while its data is on its way. */
-  function asDrafted(take: Take): { curve: Curve, unforeseen: Moved[] } | null {
-    void load(take.id)
-    const kept = data.value[take.id]
-    return kept ? predictionOf(take, kept.curve) ?? { curve: kept.curve, unforeseen: [] } : null
+    return found ? predicting.predictionOf(take, raw, found, site.draftRig) : null
   }
   const predictions = computed(() =>
     curves.value.flatMap(({ take, raw }) => {
@@ -303,21 +260,10 @@ export const useTakes = defineStore('takes', () => {
       return null
     }
   }
-  /** How far a new measurement lies from what the one before it foresaw for the settings that were made since. */
-  function foreseen(take: Take, measured: Curve): string {
-    const before = inCell(take.source, take.position).findLast(t => t.id !== take.id && tellsCell(t))
-    const found = before && stalenessOf(before, 'held', site.heldRig)
-    const kept = before && data.value[before.id]
-    const own = kept && measuredOf(before, kept.curve)
-    if (!own || !found!.settings.length || found!.wiring.length || movedSince(before).length) return ''
-    const { curve, unforeseen } = predict(own, site.heldRig, found!.settings)
-    const apart = unforeseen.length ? null : levelsApart(smooth(curve, 12), smooth(measured, 12), charts.settings.trust)
-    return apart === null ? '' : ` Predicted and measured differ by ${showNumber(apart, 1)} dB, where both are trusted.`
-  }
   function sayKept(take: Take, measured: Curve) {
     const isMeasured = ['live', 'sweep'].includes(take.info.method)
     if (!isMeasured || site.fed(take.source)) {
-      const also = isMeasured && !take.only ? foreseen(take, measured) : ''
+      const also = isMeasured && !take.only ? predicting.foreseen(take, measured) : ''
       return notices.say('info', `Kept “${take.name}”.${also}`)
     }
     const run = () => void change(take.id, { deleted: true })
@@ -344,7 +290,15 @@ export const useTakes = defineStore('takes', () => {
     madeRaw,
     making,
     byTrust,
-    asDrafted,
+    asUnder: predicting.asUnder,
+    aloneAt: predicting.aloneAt,
+    sumApart: predicting.sumApart,
+    sumOfAlone: predicting.sumOfAlone,
+    curveOf: (id: string) => data.value[id]?.curve ?? null,
+    dataOf: (id: string) => data.value[id] ?? null,
+    load: (id: string) => void load(id),
+    /** Whether cables or places are others than when it was made: no prediction mends that. */
+    outdated: (t: Take) => movedSince(t).length > 0 || stalenessOf(t, 'held', site.heldRig).wiring.length > 0,
     thenOf,
     shortName,
     change,

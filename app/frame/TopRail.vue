@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { areas } from '~/frame/view'
+import { areas, type AreaId } from '~/frame/view'
 
 const site = useSite()
 const view = useView()
@@ -7,6 +7,12 @@ const keys = useKeys()
 const listen = useListen()
 const sweep = useSweep()
 const hall = useHall()
+const steps = useSteps()
+steps.follow()
+function go(area: AreaId) {
+  view.area = area
+  view.runSheet = false
+}
 
 /** What sounds, or may: Kovrin's own noise or sweep, the simulated console, or a signal that came from elsewhere. */
 const sounding = computed(() => {
@@ -53,13 +59,22 @@ const devices = computed(() => {
         v-for="a in areas"
         :key="a.id"
         class="plain area"
-        :class="{ on: view.area === a.id }"
+        :class="{ on: view.area === a.id && !view.runSheet }"
         :disabled="!a.built"
         :aria-current="view.area === a.id ? 'page' : undefined"
         :title="a.built ? a.name : `${a.name} is not built yet`"
-        @click="view.area = a.id"
+        @click="go(a.id)"
       >
         {{ a.name }}
+      </button>
+      <button
+        class="plain area"
+        :class="{ on: view.runSheet }"
+        :title="steps.next ? `Next: ${steps.next.title}` : 'The steps of the job'"
+        data-testid="run-progress"
+        @click="view.runSheet = !view.runSheet"
+      >
+        Run sheet <span class="num">{{ steps.done }}/{{ steps.counted }}</span>
       </button>
     </nav>
     <span class="spacer" />

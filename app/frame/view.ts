@@ -13,6 +13,15 @@ export const areas = [
 ] as const
 export type AreaId = (typeof areas)[number]['id']
 
+export const alignViews = {
+  times: 'Times',
+  pair: 'Two sources',
+  whole: 'All together',
+  levels: 'Levels',
+  alike: 'Made alike',
+} as const
+export type AlignView = keyof typeof alignViews
+
 /** A strip of a device that the inspector edits. */
 export interface PickedStrip {
   device: string
@@ -53,6 +62,10 @@ export const useView = defineStore('view', () => {
   const wholeLedger = ref(false)
   /** The loudspeaker sheet that stands where the charts do. */
   const sheet = ref<string | null>(null)
+  /** What of Align stands where the charts do. */
+  const aligning = ref<AlignView>('times')
+  /** The run sheet stands where the charts do. */
+  const runSheet = ref(false)
   const palette = ref(false)
   const keySheet = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
@@ -75,6 +88,8 @@ export const useView = defineStore('view', () => {
     inputs,
     wholeLedger,
     sheet,
+    aligning,
+    runSheet,
     palette,
     keySheet,
     drawer,

@@ -16,6 +16,9 @@ interface SweepCell {
 }
 
 class Ended extends Error {}
+/** dB by which a sweep that clips in the microphone is played softer, and how often. */
+const [softer, mostSofter] = [12, 2]
+const clips = (error: unknown) => error instanceof Error && /clip|cut off at the top/.test(error.message)
 /** Level in dBFS under which a microphone hears nothing that a sweep could be told from. */
 const quietest = -68
 
@@ -151,7 +154,7 @@ export const useSweep = defineStore('sweep', () => {
     })
 
   /** One sweep at the picked cell, kept as a take. */
-  async function sweepCell(only: Endpoint | null = null) {
+  async function sweepCell(only: Endpoint | null = null, missing = false) {
     if (!view.cell)
       throw new Error('Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
     const { source } = view.cell
@@ -173,6 +176,7 @@ export const useSweep = defineStore('sweep', () => {
       const m = sets.rows.find(x => x.id === id)
       const position = m && sets.placeOf(m)?.id
       if (!m || !position || kept.has(position)) continue // a second microphone at the same place adds nothing
+      if (missing && isDone({ source, position, only })) continue
       kept.add(position)
       await keep({ source, position, only }, m, { result, repeats, number })
     }
@@ -252,15 +256,36 @@ export const useSweep = defineStore('sweep', () => {
    */
   const todo = computed<SweepCell[]>(() => {
     const stands = new Set(sets.able.map(m => sets.placeOf(m)?.id))
-    const positions = site.positions.filter(p => listen.input === 'venue' || stands.has(p.id))
-    const cells = positions.flatMap(p =>
-      site.sources.flatMap(s => waysOf(s.id).map(only => ({ source: s.id, position: p.id, only }))),
-    )
-    return cells.filter(c => !isDone(c))
+    return cellsAt(site.positions.filter(p => listen.input === 'venue' || stands.has(p.id)).map(p => p.id))
   })
+  /** Cells at these positions without a fresh sweep, source after source at each. */
+  function cellsAt(positions: readonly string[]): SweepCell[] {
+    const cells = positions.flatMap(position =>
+      site.sources.flatMap(s => waysOf(s.id).map(only => ({ source: s.id, position, only }))))
+    return cells.filter(c => !isDone(c))
+  }
   const nameOf = ({ source, position, only }: SweepCell) => {
     const name = `${site.sourceOf(source)?.name} at ${site.positionOf(position)?.name}`
     return only ? `${name}, ${site.deviceName(only.device)} output ${only.channel + 1} alone` : name
+  }
+
+  /** Does a sweep of a round again, softer, where the microphone clipped; nothing is ever made louder. */
+  async function softEnough(job: () => Promise<void>) {
+    const { level } = plan.value
+    try {
+      for (let n = 0; ; n++) {
+        try {
+          return await job()
+        }
+        catch (error) {
+          if (!clips(error) || n === mostSofter) throw error
+          plan.value.level -= softer
+        }
+      }
+    }
+    finally {
+      plan.value.level = level
+    }
   }
 
   /** Sweeps cells one by one; gives what went wrong, in words. */
@@ -277,7 +302,7 @@ export const useSweep = defineStore('sweep', () => {
       sounding = wanted
       view.cell = { source: c.source, position: stands ?? c.position }
       try {
-        await sweepCell(c.only)
+        await softEnough(() => sweepCell(c.only, true))
       }
       catch (error) {
         if (error instanceof Ended) throw error
@@ -287,9 +312,9 @@ export const useSweep = defineStore('sweep', () => {
     return failed
   }
 
-  const sweepAll = () =>
+  /** A round over cells as they stand, with the others muted meanwhile; says what came of it. */
+  const sweepRound = (cells: readonly SweepCell[]) =>
     guarded(async () => {
-      const cells = [...todo.value]
       if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
       await solo.begin('Sweep all')
       try {
@@ -306,11 +331,20 @@ export const useSweep = defineStore('sweep', () => {
         notices.say('info', 'Mutes and connections are as they were before the sweeps.')
       }
     })
+  const sweepAll = () => sweepRound([...todo.value])
+  /** Sweeps each source alone at these positions, all microphones hearing; true when it was ended by somebody. */
+  async function sweepAt(positions: readonly string[]): Promise<boolean> {
+    ended = false
+    const cells = cellsAt(positions)
+    if (cells.length) await sweepRound(cells)
+    return ended
+  }
 
   const stop = () => {
     ended = true
     endRecording?.()
   }
   watch(() => listen.hushed, stop)
-  return { tailOf, plan, alone, state, done, round, last, todo, one: () => guarded(() => sweepCell()), sweepAll, stop }
+  const one = () => guarded(() => sweepCell())
+  return { tailOf, plan, alone, state, done, round, last, todo, one, sweepAll, cellsAt, at: sweepAt, stop }
 })

@@ -1,13 +1,16 @@
 import { AlignRequest, type AlignAnswered } from '~~/core/contract'
-import { alignMap, alignSources } from '~~/core/tune'
+import { alignVariants } from '~~/core/tune'
 import { serve } from './line'
 
-/** Looks for the delays and polarities with the best sum of two sources, off the page. */
-serve(AlignRequest, ({ id, ...asked }) => {
+/** Looks for the delays, polarities and filters with the best sum of two sources, off the page. */
+serve(AlignRequest, ({ id, variants, ...asked }) => {
   const tell = (answer: AlignAnswered) => self.postMessage(answer)
-  const task = { ...asked, polarity: true }
+  const onProgress = (part: number) => {
+    tell({ id, part })
+    return true // stopped by ending this worker
+  }
   try {
-    tell({ id, candidates: alignSources(task), map: alignMap(task) })
+    tell({ id, ...alignVariants({ ...asked, polarity: true }, variants, onProgress) })
   }
   catch (error) {
     if (!(error instanceof RangeError)) throw error

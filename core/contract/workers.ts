@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { AlignAnswer } from './align'
+import type { AlignMap, RunStep, StepFacts, TuneJob, Tuning, VariantCandidate } from '../tune'
 import { FitAnswer, FitBody } from './shape'
 import { Air, type Coverage, type Radiator } from '../acoustics'
 import { windows, type Curve, type Signal, type SweepPlan, type WindowId } from '../dsp'
@@ -300,15 +300,39 @@ export const AlignRequest = v.object({
   names: v.array(v.string()),
   level: v.optional(v.tuple([v.number(), v.number()])),
   worst: v.optional(v.number()),
+  even: v.optional(v.number()),
+  /** What filters would do besides; the first is what is set now. */
+  variants: v.array(v.object({ reference: v.optional(complex), move: v.optional(complex) })),
 })
 export type AlignRequest = v.InferOutput<typeof AlignRequest>
 export const AlignAnswered = v.object({
   id: count,
-  candidates: v.optional(AlignAnswer.entries.candidates),
-  map: v.optional(made<{ delays: Float64Array, kept: Float64Array, turned: Float64Array }>('The map')),
+  part: v.optional(v.number()),
+  candidates: v.optional(v.array(made<VariantCandidate>('A candidate'))),
+  /** By variant. */
+  maps: v.optional(v.array(made<AlignMap>('A map'))),
   why: v.optional(v.string()),
 })
 export type AlignAnswered = v.InferOutput<typeof AlignAnswered>
+
+/** To the worker that knows the whole job: how its steps stand, or what it proposes. */
+export const TuneRequest = v.object({
+  id: count,
+  job: made<TuneJob>('The job'),
+  /** For the steps; without it proposals are asked for. */
+  facts: v.optional(made<StepFacts>('The facts')),
+})
+export type TuneRequest = v.InferOutput<typeof TuneRequest>
+export const TuneAnswered = v.object({
+  id: count,
+  steps: v.optional(v.array(made<RunStep>('A step'))),
+  /** How far it is (0 to 1), and what it looks at. */
+  part: v.optional(v.number()),
+  what: v.optional(v.string()),
+  tuning: v.optional(made<Tuning>('The proposals')),
+  why: v.optional(v.string()),
+})
+export type TuneAnswered = v.InferOutput<typeof TuneAnswered>
 
 /** To the worker that reads files. */
 export const FileRequest = v.object({ name: v.string(), bytes: v.instance(ArrayBuffer) })

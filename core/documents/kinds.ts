@@ -1,5 +1,6 @@
 import type * as v from 'valibot'
 import { Wiring } from '../rig'
+import { Alternative } from './alternative'
 import { Device, LinkState, Settings } from './device'
 import { Group } from './group'
 import { Area, Plan, Position, SiteInfo, Source } from './plan'
@@ -35,6 +36,7 @@ export const documentKinds = {
   take: { schema: Take, name: 'take' },
   target: { schema: Target, name: 'target' },
   group: { schema: Group, name: 'group' },
+  alternative: { schema: Alternative, name: 'alternative' },
 } as const satisfies Record<string, DocumentKind>
 export type DocumentKindId = keyof typeof documentKinds
 

@@ -24,6 +24,8 @@ export const SiteInfo = v.strictObject({
   deleted: v.boolean(),
   /** What all sources aim for: a target of the site or one of the library; flat unless it is told. */
   target: v.optional(id),
+  /** Steps of the run sheet that are not done on purpose. */
+  skipped: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(140))), v.maxLength(500))),
 })
 export type SiteInfo = v.InferOutput<typeof SiteInfo>
 
@@ -42,6 +44,8 @@ export const Source = v.strictObject({
   hue,
   /** What it aims for by itself, otherwise than the site. */
   target: v.optional(id),
+  /** What it is for, where its kind and place do not tell it right. */
+  role: v.optional(v.picklist(['main', 'sub', 'fill'])),
   elements: v.pipe(v.array(Element), v.minLength(1, 'A source needs at least one cabinet'), v.maxLength(64)),
 })
 export type Source = v.InferOutput<typeof Source>

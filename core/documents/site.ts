@@ -1,4 +1,5 @@
 import type { Rig, Settings, Wiring } from '../rig'
+import type { Alternative } from './alternative'
 import type { Device, LinkState } from './device'
 import type { Group } from './group'
 import type { DocumentKindId, Documents } from './kinds'
@@ -23,6 +24,7 @@ export interface Contents {
   take: Take
   target: Target
   group: Group
+  alternative: Alternative
 }
 
 /** A document by its key; undefined where there is none. Stored documents were checked when they were made. */
@@ -32,7 +34,7 @@ export const contentOf = <K extends DocumentKindId>(
   id?: string,
 ): Contents[K] | undefined => documents[id === undefined ? kind : `${kind}/${id}`] as Contents[K] | undefined
 
-type Ordered = Area | Source | Position | Device | Target | Group
+type Ordered = Area | Source | Position | Device | Target | Group | Alternative
 
 const sorted = new WeakMap<Documents, Partial<Record<DocumentKindId, unknown[]>>>()
 

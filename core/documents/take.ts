@@ -50,6 +50,8 @@ export const Take = v.strictObject({
   position: id,
   /** The one output that sounded; null: all of the source's. */
   only: v.nullable(Endpoint),
+  /** Other sources that sounded with it. */
+  also: v.optional(v.array(id)),
   name: TakeName,
   note: text(2000),
   /** Colour of its own; null: its source's. */
@@ -57,6 +59,8 @@ export const Take = v.strictObject({
   /** For viewing only: dB added, seconds taken out. */
   offset: v.pipe(finite, v.minValue(-120), v.maxValue(120)),
   shift: v.pipe(finite, v.minValue(-5), v.maxValue(5)),
+  /** When it arrived, after the reference, as somebody read it off the impulse response. */
+  arrival: v.optional(v.pipe(finite, v.minValue(-1), v.maxValue(5))),
   /** Place among the takes of its cell, earlier first; null: by its time. */
   place: v.nullable(finite),
   deleted: v.boolean(),
@@ -71,5 +75,16 @@ export const Take = v.strictObject({
 })
 export type Take = v.InferOutput<typeof Take>
 
-/** True for what was measured here, of all of its source: only that makes a cell of the ledger fresh. */
-export const tellsCell = ({ info, only }: Take): boolean => !only && (info.method === 'live' || info.method === 'sweep')
+const isMeasured = ({ info }: Take): boolean => info.method === 'live' || info.method === 'sweep'
+
+/** True for what was measured here, of all of its source and nothing else: only that makes a ledger's cell fresh. */
+export const tellsCell = (take: Take): boolean => !take.only && !take.also?.length && isMeasured(take)
+
+/** True for what was measured here of several sources together. */
+export const isCombined = (take: Take): boolean => Boolean(take.also?.length) && isMeasured(take)
+
+/** Every source that sounded in a take. */
+export const soundedIn = ({ source, also = [] }: Take): string[] => [source, ...also]
+
+/** When a take's sound arrived after the reference: as read by hand, else as found; null where it could not be told. */
+export const arrivedAt = ({ arrival, info }: Take): number | null => arrival ?? info.arrival

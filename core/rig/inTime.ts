@@ -4,28 +4,29 @@ import { isOn, parametersIn, pathMap, routeTo, type Rig } from './path'
 import { valueOf } from './settings'
 import type { Endpoint } from './wiring'
 
-/** A delay of a device by which outputs are moved in time. */
-export interface OwnDelay {
+/** A parameter of a device by which some outputs are changed and no others. */
+export interface OwnParameter {
   device: string
   parameter: Parameter
 }
 
 /**
- * The delays by which these outputs of a feed are moved in time together and no `others` are: for each output the first
- * on its route that no other output's signal could pass. Null when an output has none.
+ * For each of these outputs of a feed the first parameter of a kind on its route that no `others`' signal could pass,
+ * each named once. Null when an output has none.
  */
-export function ownDelays(
+export function ownParameters(
   rig: Rig,
   from: Endpoint,
   outputs: readonly Endpoint[],
   others: readonly Endpoint[],
-): OwnDelay[] | null {
+  wanted: (parameter: Parameter) => boolean,
+): OwnParameter[] | null {
   const shared = others.map(to => pathMap(rig, from, to))
-  const found = new Map<string, OwnDelay>()
+  const found = new Map<string, OwnParameter>()
   for (const to of outputs) {
     const own = (routeTo(rig, from, to) ?? []).flatMap(({ device, strip }) =>
       parametersIn(rig.devices[device]!.capability, strip)
-        .filter(p => p.kind.kind === 'delay' && !shared.some(path => isOn(path, device, p)))
+        .filter(p => wanted(p) && !shared.some(path => isOn(path, device, p)))
         .map(parameter => ({ device, parameter })))[0]
     if (!own) return null
     found.set(`${own.device}${own.parameter.path}`, own)
@@ -33,13 +34,21 @@ export function ownDelays(
   return [...found.values()]
 }
 
+/** The delays by which these outputs are moved in time together and no `others` are. Null when an output has none. */
+export const ownDelays = (
+  rig: Rig,
+  from: Endpoint,
+  outputs: readonly Endpoint[],
+  others: readonly Endpoint[],
+): OwnParameter[] | null => ownParameters(rig, from, outputs, others, p => p.kind.kind === 'delay')
+
 /**
  * What to set so that these delays are longer by `by` seconds (shorter where it is negative), in each device's own
  * steps. Throws RangeError with the reason when one of them cannot be: then none should be set.
  */
 export function moveInTime(
   rig: Rig,
-  delays: readonly OwnDelay[],
+  delays: readonly OwnParameter[],
   by: Seconds,
 ): { device: string, path: ParameterPath, value: Seconds }[] {
   return delays.map(({ device, parameter }) => {

@@ -28,10 +28,12 @@ export interface Then {
   rig: Rig
 }
 
-/** The part of a rig that a source's sound depends on, by itself. Settings are without what is neutral anyway. */
-export function partOf(rig: Rig, from: Endpoint, source: string): Then {
-  const drives = Object.fromEntries(drivesOf(rig.wiring, source).map(d => [driveKey(d), d.output]))
-  const maps = outputsOf(rig.wiring, source).map(to => pathMap(rig, from, to))
+/** The part of a rig that sources' sound depends on, by itself. Settings are without what is neutral anyway. */
+export function partOf(rig: Rig, from: Endpoint, ...sources: readonly string[]): Then {
+  const drives = Object.fromEntries(
+    sources.flatMap(source => drivesOf(rig.wiring, source)).map(d => [driveKey(d), d.output]),
+  )
+  const maps = sources.flatMap(source => outputsOf(rig.wiring, source)).map(to => pathMap(rig, from, to))
   const cables = Object.fromEntries(maps.flatMap(m => [...m.cables.keys()]).map(k => [k, rig.wiring.cables[k]!]))
   const devices = Object.fromEntries(
     [...new Set(maps.flatMap(m => m.devices))].map((id) => {

@@ -1,4 +1,5 @@
-import { decibelsOf, ratioOf, showNumber, type Decibels, type Seconds } from '../units'
+import { showNumber, type Decibels, type Seconds } from '../units'
+import { surfaceOf, type Surface } from './alignScore'
 
 /** What two sources read at one position, complex, at the frequencies of the task. */
 export interface Pair {
@@ -25,6 +26,8 @@ export interface AlignTask {
   weights: readonly number[]
   /** No position may read less than this under the ideal sum. */
   worst?: Decibels | undefined
+  /** dB of the mean that 1 dB of standard deviation between the positions is worth; none unless given. */
+  even?: number | undefined
   names?: readonly string[] | undefined
 }
 
@@ -39,7 +42,6 @@ export interface AlignCandidate {
   reasons: string[]
 }
 
-const mostProducts = 3e8
 const mostCandidates = 5
 /** Metres and degrees by which places and air may be off. */
 const [off, warmer] = [0.3, 2]
@@ -47,138 +49,14 @@ const soundAt20 = 343.2
 /** Part by which flight times change for `warmer` at 20 °C: c goes with the square root of the absolute temperature. */
 const stretch = warmer / (2 * 293.15)
 
-interface Position {
-  /** Energy of each, Σ|R|·|M|, and R*·M with the width of its frequency, by frequency. */
-  reference: number
-  move: number
-  product: number
-  re: Float64Array
-  im: Float64Array
+/** What a filter or a crossover does to both sources, complex, at the task's frequencies. */
+export interface Variant {
+  reference?: Complex | undefined
+  move?: Complex | undefined
 }
-
-function positionOf({ reference: r, move: m }: Pair, widths: ArrayLike<number>): Position {
-  const re = new Float64Array(widths.length)
-  const im = re.slice()
-  let [reference, move, product] = [0, 0, 0]
-  for (let k = 0; k < re.length; k++) {
-    const [a, b, c, d, w] = [r.re[k]!, r.im[k]!, m.re[k]!, m.im[k]!, widths[k]!]
-    re[k] = w * (a * c + b * d)
-    im[k] = w * (a * d - b * c)
-    reference += w * (a * a + b * b)
-    move += w * (c * c + d * d)
-    product += w * Math.sqrt((a * a + b * b) * (c * c + d * d))
-  }
-  return { reference, move, product, re, im }
-}
-
-/** Σ Re(X·e^(-jωτ)) over a grid of τ. */
-function correlate(
-  re: ArrayLike<number>,
-  im: ArrayLike<number>,
-  frequencies: ArrayLike<number>,
-  [first, step, count]: readonly [Seconds, Seconds, number],
-): Float64Array {
-  const out = new Float64Array(count)
-  for (let b = 0; b < frequencies.length; b++) {
-    const w = -2 * Math.PI * frequencies[b]!
-    const [c, s] = [Math.cos(w * step), Math.sin(w * step)]
-    const [c0, s0] = [Math.cos(w * first), Math.sin(w * first)]
-    let zr = re[b]! * c0 - im[b]! * s0
-    let zi = re[b]! * s0 + im[b]! * c0
-    for (let k = 0; k < count; k++) {
-      out[k]! += zr
-      const next = zr * c - zi * s
-      zi = zr * s + zi * c
-      zr = next
-    }
-  }
-  return out
-}
-
-/** The level at which both are equally loud in the band, in the weighted mean of decibels, within what is allowed. */
-function matchedLevel(positions: readonly Position[], weights: readonly number[], level: AlignTask['level']) {
-  if (!level) return 0
-  const all = weights.reduce((s, w) => s + w, 0)
-  const apart = positions.reduce((s, p, n) => s + weights[n]! * 10 * Math.log10(p.reference / p.move), 0) / all
-  return Math.min(level[1], Math.max(level[0], Number(apart.toFixed(2))))
-}
-
-function check(task: AlignTask) {
-  const { delay: [from, to], step, pairs, weights, frequencies } = task
-  if (!pairs.length) throw new RangeError('There is no position')
-  if (!(to > from)) throw new RangeError('The longest delay must be above the shortest')
-  if (!(step > 0)) throw new RangeError('The step of the delay must be above 0')
-  if (!frequencies.length) throw new RangeError('There is no frequency in the band')
-  if (weights.length !== pairs.length)
-    throw new RangeError(`There are ${pairs.length} positions, but ${weights.length} weights`)
-  if (!weights.some(w => w > 0)) throw new RangeError('Every position has the weight 0')
-  const count = Math.floor((to - from) / step + 1e-6) + 1
-  const each = task.worst === undefined ? 1 : pairs.length
-  if (count * frequencies.length * each > mostProducts)
-    throw new RangeError('So many delays and frequencies are too much at once: take a coarser step or a narrower band')
-  return count
-}
-
-/**
- * The best delays and polarities of one source for its sum with another over all positions: those whose sum has most
- * energy against the ideal sum in phase, |R| + |M|, best first, each at a peak of its own. Throws RangeError with what
- * is wrong with the task. `onProgress` is told parts from 0 to 1 and stops the search by giving false.
- */
-export function alignSources(task: AlignTask, onProgress: (part: number) => boolean = () => true): AlignCandidate[] {
-  const count = check(task)
-  const { frequencies, widths, pairs, delay: [first], step, weights } = task
-  const positions = pairs.map(p => positionOf(p, widths))
-  if (positions.some((p, n) => weights[n]! > 0 && !(p.reference > 0 && p.move > 0)))
-    throw new RangeError('One of the sources is silent at a position in this band')
-  const level = matchedLevel(positions, weights, task.level)
-  const g = ratioOf(level)
-  const ideal = positions.map(p => Math.max(1e-300, p.reference + g * g * p.move + 2 * g * p.product))
-  const all = weights.reduce((s, w) => s + w, 0)
-  const shares = weights.map((w, n) => w / all / ideal[n]!)
-  const base = positions.reduce((s, p, n) => s + shares[n]! * (p.reference + g * g * p.move), 0)
-  const re = Float64Array.from(frequencies, (_, b) => positions.reduce((s, p, n) => s + shares[n]! * p.re[b]!, 0))
-  const im = Float64Array.from(frequencies, (_, b) => positions.reduce((s, p, n) => s + shares[n]! * p.im[b]!, 0))
-  const grid = [first, step, count] as const
-  const together = correlate(re, im, frequencies, grid)
-  const each = task.worst === undefined ? null : positions.map(p => correlate(p.re, p.im, frequencies, grid))
-  onProgress(0.8)
-
-  /** Ratio of a position's sum to its ideal at a delay that need not lie on the grid. */
-  const ratioAt = (n: number, delay: Seconds, polarity: number, gain = g) => {
-    const p = positions[n]!
-    const c = correlate(p.re, p.im, frequencies, [delay, 0, 1])[0]!
-    const whole = gain === g ? ideal[n]! : p.reference + gain * gain * p.move + 2 * gain * p.product
-    return Math.max(1e-30, (p.reference + gain * gain * p.move + 2 * gain * polarity * c) / whole)
-  }
-  const allowed = (k: number, polarity: number) => !each || each.every((c, n) => {
-    const p = positions[n]!
-    const sum = p.reference + g * g * p.move + 2 * g * polarity * c[k]!
-    return weights[n] === 0 || 10 * Math.log10(Math.max(1e-30, sum / ideal[n]!)) >= task.worst!
-  })
-  const signs: (1 | -1)[] = task.polarity ? [1, -1] : [1]
-  const scores = new Map(signs.map((s) => {
-    const list = together.map((c, k) => (allowed(k, s) ? base + 2 * g * s * c : -Infinity))
-    return [s, list] as const
-  }))
-  const none = [...scores.values()].every(list => list.every(v => v === -Infinity))
-  if (none) for (const s of signs) scores.set(s, together.map(c => base + 2 * g * s * c))
-  return peaksOf(scores)
-    .slice(0, mostCandidates)
-    .map(({ k, polarity, score }) => {
-      const delay = Number((first + k * step).toFixed(9))
-      const read = positions.map((_, n) => decibelsOf(Math.sqrt(ratioAt(n, delay, polarity))))
-      return {
-        delay,
-        polarity,
-        level,
-        score: Math.min(0, 10 * Math.log10(Math.max(1e-30, score))),
-        positions: read.map(v => Math.min(0, v)),
-        reasons: [
-          ...(none ? [`no delay keeps every position above ${showNumber(task.worst!, 1)} dB: these come nearest`] : []),
-          ...reasonsOf(task, { delay, polarity, read, ratioAt }),
-        ],
-      }
-    })
+interface Complex {
+  re: ArrayLike<number>
+  im: ArrayLike<number>
 }
 
 /** Scores in dB over delays in seconds, with the polarity as it is and turned. */
@@ -187,19 +65,97 @@ export interface AlignMap {
   kept: Float64Array
   turned: Float64Array
 }
-/** Scores of every delay of a task's grid, at the levels as they are. Throws as `alignSources` does. */
-export function alignMap(task: Omit<AlignTask, 'worst' | 'level'>): AlignMap {
-  const count = check({ ...task, worst: undefined })
-  const { frequencies, widths, pairs, delay: [first], step, weights } = task
-  const positions = pairs.map(p => positionOf(p, widths))
+export interface VariantCandidate extends AlignCandidate {
+  variant: number
+  /** dB by which the sum has more energy in the band than what is set now, weighted mean over the positions. */
+  gain: Decibels
+}
+
+/**
+ * The best delays and polarities of one source for its sum with another over all positions: those whose sum has most
+ * energy against the ideal sum in phase, |R| + |M|, best first, each at a peak of its own. Throws RangeError with what
+ * is wrong with the task.
+ */
+export const alignSources = (task: AlignTask): AlignCandidate[] =>
+  alignVariants(task, [{}]).candidates.map(({ variant: _, gain: __, ...candidate }) => candidate)
+
+/** Scores of every delay of a task's grid. Throws as `alignSources` does. */
+export const alignMap = (task: AlignTask): AlignMap => mapOf(surfaceOf({ ...task, polarity: true }))
+
+function mapOf({ first, step, count, energies }: Surface): AlignMap {
+  const levels = (sign: 1 | -1) =>
+    energies.get(sign)?.map(e => 10 * Math.log10(Math.max(1e-4, e))) ?? new Float64Array(count).fill(-40)
+  const delays = Float64Array.from({ length: count }, (_, k) => first + k * step)
+  return { delays, kept: levels(1), turned: levels(-1) }
+}
+
+/** A complex value times what a variant does to it. */
+function through(value: Complex, by: Complex | undefined): Complex {
+  if (!by) return value
+  const re = Float64Array.from(value.re, (v, k) => v * by.re[k]! - value.im[k]! * by.im[k]!)
+  const im = Float64Array.from(value.re, (v, k) => v * by.im[k]! + value.im[k]! * by.re[k]!)
+  return { re, im }
+}
+
+/**
+ * The same over several variants of filters too: candidates of all of them, best first, and each one's map. The first
+ * variant is what is set now. `onProgress` is told parts from 0 to 1 and stops the search by giving false: what was
+ * found until then is given.
+ */
+export function alignVariants(
+  task: AlignTask,
+  variants: readonly Variant[],
+  onProgress: (part: number) => boolean = () => true,
+): { candidates: VariantCandidate[], maps: AlignMap[] } {
+  const { pairs, weights } = task
+  const found: { variant: number, surface: Surface, peaks: Peak[], task: AlignTask }[] = []
+  for (const [variant, v] of variants.entries()) {
+    const own = pairs.map(p =>
+      ({ ...p, reference: through(p.reference, v.reference), move: through(p.move, v.move) }))
+    const surface = surfaceOf({ ...task, pairs: own })
+    found.push({ variant, surface, peaks: peaksOf(surface.scores), task: { ...task, pairs: own } })
+    if (!onProgress((variant + 1) / variants.length)) break
+  }
+  const [now] = found
+  const today = task.level ? surfaceOf({ ...now!.task, level: undefined }) : now!.surface
+  const each = found.length > 1 ? 2 : mostCandidates
+  const candidates = found
+    .flatMap(f => f.peaks.slice(0, each).map(peak => ({ ...f, peak })))
+    .sort((a, b) => b.peak.score - a.peak.score)
+    // what needs no filter is told beside the best
+    .filter((f, n, list) => n < mostCandidates || f === list.find(x => x.variant === 0))
+    .map(({ variant, surface, peak, task: own }) => {
+      const delay = Number((surface.first + peak.k * surface.step).toFixed(9))
+      const at = { delay, polarity: peak.polarity }
+      return { ...candidateOf(own, surface, today, at), variant, gain: gainOf(surface, today, at, weights) }
+    })
+  return { candidates, maps: found.map(f => mapOf(f.surface)) }
+}
+
+export interface At {
+  delay: Seconds
+  polarity: 1 | -1
+}
+const asLevel = (ratio: number): Decibels => 10 * Math.log10(Math.max(1e-30, ratio))
+
+function gainOf(surface: Surface, today: Surface, { delay, polarity }: At, weights: readonly number[]): Decibels {
   const all = weights.reduce((s, w) => s + w, 0)
-  const shares = positions.map((p, n) => weights[n]! / all / Math.max(1e-300, p.reference + p.move + 2 * p.product))
-  const base = positions.reduce((s, p, n) => s + shares[n]! * (p.reference + p.move), 0)
-  const mean = (part: 're' | 'im') =>
-    Float64Array.from(frequencies, (_, b) => positions.reduce((s, p, n) => s + shares[n]! * p[part][b]!, 0))
-  const together = correlate(mean('re'), mean('im'), frequencies, [first, step, count])
-  const levels = (sign: number) => together.map(c => 10 * Math.log10(Math.max(1e-4, base + 2 * sign * c)))
-  return { delays: together.map((_, k) => first + k * step), kept: levels(1), turned: levels(-1) }
+  return weights.reduce((s, w, n) => w === 0
+    ? s
+    : s + (w / all) * (asLevel(surface.energyAt(n, delay, polarity)) - asLevel(today.energyAt(n, 0, 1))), 0)
+}
+
+function candidateOf(task: AlignTask, surface: Surface, today: Surface, { delay, polarity }: At): AlignCandidate {
+  const { level, none, ratioAt } = surface
+  const positions = task.pairs.map((_, n) => Math.min(0, asLevel(ratioAt(n, delay, polarity))))
+  const before = task.pairs.map((_, n) => asLevel(today.ratioAt(n, 0, 1)))
+  const all = task.weights.reduce((s, w) => s + w, 0)
+  const score = task.weights.reduce((s, w, n) => s + (w / all) * (w ? ratioAt(n, delay, polarity) : 0), 0)
+  const least = none && task.worst !== undefined
+    ? [`no delay keeps every position above ${showNumber(task.worst, 1)} dB: these come nearest`]
+    : []
+  const reasons = [...least, ...reasonsOf(task, { delay, polarity, read: positions, before, ratioAt })]
+  return { delay, polarity, level, score: Math.min(0, asLevel(score)), positions, reasons }
 }
 
 interface Peak {
@@ -208,7 +164,7 @@ interface Peak {
   score: number
 }
 /** Local maxima of all polarities, best first. */
-function peaksOf(scores: ReadonlyMap<1 | -1, Float64Array>): Peak[] {
+function peaksOf(scores: Surface['scores']): Peak[] {
   const peaks: Peak[] = []
   for (const [polarity, list] of scores) {
     list.forEach((score, k) => {
@@ -224,16 +180,19 @@ interface Judged {
   delay: Seconds
   polarity: 1 | -1
   read: readonly Decibels[]
-  ratioAt: (n: number, delay: Seconds, polarity: number, gain?: number) => number
+  before: readonly Decibels[]
+  ratioAt: Surface['ratioAt']
 }
 /** Why a candidate is good, and how sure: against what is set now, and with places and air a little off. */
-function reasonsOf({ pairs, names, weights }: AlignTask, { delay, polarity, read, ratioAt }: Judged): string[] {
+function reasonsOf(
+  { pairs, names, weights }: AlignTask,
+  { delay, polarity, read, before, ratioAt }: Judged,
+): string[] {
   const nameOf = (n: number) => names?.[n] ?? `position ${n + 1}`
   const counted = [...pairs.keys()].filter(n => weights[n]! > 0)
-  const level = (ratio: number) => 10 * Math.log10(ratio)
   const signed = (v: number) => `${v > 0 ? '+' : ''}${showNumber(v, 1)} dB`
   const gains = counted
-    .map(n => ({ n, gain: read[n]! - level(ratioAt(n, 0, 1, 1)) }))
+    .map(n => ({ n, gain: read[n]! - before[n]! }))
     .sort((a, b) => b.gain - a.gain)
   const [most, least] = [gains[0]!, gains.at(-1)!]
   const change = most === least
@@ -241,7 +200,7 @@ function reasonsOf({ pairs, names, weights }: AlignTask, { delay, polarity, read
     : `${signed(most.gain)} at ${nameOf(most.n)}, ${signed(least.gain)} at ${nameOf(least.n)}`
   const mean = (shift: (n: number) => Seconds) => {
     const all = counted.reduce((s, n) => s + weights[n]!, 0)
-    return level(counted.reduce((s, n) => s + weights[n]! * ratioAt(n, delay + shift(n), polarity), 0) / all)
+    return asLevel(counted.reduce((s, n) => s + weights[n]! * ratioAt(n, delay + shift(n), polarity), 0) / all)
   }
   const now = mean(() => 0)
   const costs = (by: (n: number, sign: number) => Seconds) =>
@@ -254,4 +213,15 @@ function reasonsOf({ pairs, names, weights }: AlignTask, { delay, polarity, read
       ? [`±${warmer} °C cost ${signed(costs((n, sign) => -sign * stretch * pairs[n]!.apart!))}`]
       : []),
   ]
+}
+
+/** What a sum reads against the sum in phase at any delay and polarity, for a task whose grid plays no part. */
+export function sumReader(task: Omit<AlignTask, 'delay' | 'step' | 'polarity'>) {
+  const surface = surfaceOf({ ...task, delay: [0, 1e-6], step: 1e-5, polarity: false })
+  const all = task.weights.reduce((s, w) => s + w, 0)
+  return ({ delay, polarity }: At): { score: Decibels, positions: Decibels[] } => {
+    const ratios = task.pairs.map((_, n) => surface.ratioAt(n, delay, polarity))
+    const score = asLevel(task.weights.reduce((s, w, n) => s + (w / all) * ratios[n]!, 0))
+    return { score, positions: ratios.map(asLevel) }
+  }
 }

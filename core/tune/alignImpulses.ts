@@ -89,7 +89,6 @@ const arrivalOf = (samples: Float32Array): number => {
  */
 export function alignImpulses(
   wish: AlignImpulses,
-  onProgress?: (part: number) => boolean,
 ): { candidates: AlignCandidate[], band: [Hertz, Hertz] } {
   const { reference, move, sampleRate, band: given, step = usualStep, ...rest } = wish
   const weights = wish.weights ?? reference.map(() => 1)
@@ -116,7 +115,7 @@ export function alignImpulses(
     apart: (arrivalOf(move[n]!) - arrivalOf(reference[n]!)) / sampleRate,
   }))
   const widths = frequencies.map(() => 1)
-  return { candidates: alignSources({ ...rest, frequencies, widths, pairs, weights, step }, onProgress), band }
+  return { candidates: alignSources({ ...rest, frequencies, widths, pairs, weights, step }), band }
 }
 
 /** How one source goes into a sum. */

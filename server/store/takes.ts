@@ -4,6 +4,7 @@ import {
   allOf,
   contentOf,
   rigOf,
+  soundingToo,
   type Documents,
   type Edit,
   type Take,
@@ -51,7 +52,7 @@ async function changedSince(
   site: string,
   now: Documents,
   part: Then,
-  source: string,
+  sources: readonly string[],
   only: Endpoint | null,
   number: number,
 ) {
@@ -64,7 +65,7 @@ async function changedSince(
     .where(
       and(eq(changes.siteId, site), gt(changes.number, number), inArray(changes.document, [...told, 'wiring'])),
     )
-  const on = pathsThen(part, source, only)
+  const on = sources.flatMap(source => pathsThen(part, source, only))
   const moved = rows.flatMap(({ document, path, value }) => {
     if (document === 'wiring') return ['the cables']
     const id = document.slice(document.indexOf('/') + 1)
@@ -79,10 +80,15 @@ async function changedSince(
   return [...new Set(moved)]
 }
 
-function takeName(now: Documents, { source, position, name }: NewTake): string {
+function takeName(now: Documents, { source, position, name }: NewTake, also: readonly string[]): string {
   if (name) return name
   const count = allOf(now, 'take').filter(t => t.source === source && t.position === position).length
-  const names = [contentOf(now, 'source', source)!.name, contentOf(now, 'position', position)!.name]
+  const others = also.map(id => contentOf(now, 'source', id)!.name)
+  const beside = others.length > 2 ? [`${others.length} more`] : others
+  const names = [
+    [contentOf(now, 'source', source)!.name, ...beside].join(' + '),
+    contentOf(now, 'position', position)!.name,
+  ]
   return `${names.join(' · ').slice(0, 100)}${count ? `, take ${count + 1}` : ''}`
 }
 
@@ -124,9 +130,12 @@ export async function keepTake(
     const rig = rigOf(now, 'held')
     const feed = contentOf(now, 'wiring')!.feeds[wanted.feed] ?? contentOf(now, 'wiring')!.feeds[testFeed]
     // what was not measured now has nothing to do with the settings of now
-    const part = measured && feed ? partOf(rig, feed.from, source) : null
+    const also = measured && feed && !only
+      ? soundingToo(rig, feed.from, allOf(now, 'source').map(s => s.id), source)
+      : []
+    const part = measured && feed ? partOf(rig, feed.from, source, ...also) : null
     if (part) {
-      const moved = await changedSince(site, now, part, source, only, wanted.number)
+      const moved = await changedSince(site, now, part, [source, ...also], only, wanted.number)
       if (moved.length) {
         const why
           = `The settings of ${moved.join(' and ')} changed while this was measured. `
@@ -146,7 +155,8 @@ export async function keepTake(
       source,
       position,
       only,
-      name: takeName(now, wanted),
+      ...(also.length ? { also } : {}),
+      name: takeName(now, wanted, also),
       note: '',
       hue: null,
       offset: 0,

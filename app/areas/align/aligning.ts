@@ -1,73 +1,23 @@
 import { defineStore } from 'pinia'
-import { applyGainAndDelay, copyOf, standardGrid, type Curve } from '~~/core/dsp'
-import { tellsCell, type Source, type Take } from '~~/core/documents'
-import { trusted } from '~~/core/measure'
+import type { Source } from '~~/core/documents'
 import {
-  louderBy, moveInTime, ownDelays, parametersIn, routeDelay, routeSounds, routeTo, testFeed, valueOf,
-  type OwnDelay,
-} from '~~/core/rig'
-import { bringTogether, overlapOf, type AlignCandidate, type Pair } from '~~/core/tune'
+  bringTogether, overlapIn, ownDelay, settingsFor, showAct, withSettings,
+  type Act, type Both, type FilterVariant, type Setting, type VariantCandidate,
+} from '~~/core/tune'
 import { showDelay } from '~~/core/units'
+import { useActs } from '~/document/useActs'
 
-/** What a source reads at a position, as the drafts will have it. */
-export interface Heard {
-  take: Take
-  /** When it arrives, electronics and drafts counted; null where its impulse has no sharp start, as of subs. */
-  arrival: number | null
-  curve: Curve
-  /** Delay that was taken out of the curve's phase. */
-  delay: number
-  inPart: boolean
-}
-interface Setting {
-  device: string
-  path: string
-  value: unknown
-}
-
-/** Sources against each other: when they arrive at every position, and how they sum, with the drafts counted. */
+/** Sources against each other: when they arrive at every position, and how two of them sum, with the drafts counted. */
 export const useAligning = defineStore('aligning', () => {
   const site = useSite()
-  const takes = useTakes()
+  const heard = useHeard()
   const charts = useCharts()
   const notices = useNotices()
-  const agreement = useAgreement()
+  const { reachOf, make } = useActs()
   const referenceId = ref<string | null>(null)
   const moveId = ref<string | null>(null)
-  const from = computed(() => site.feedFrom(testFeed))
 
-  /** Whether the signal reached a take's own source when it was made: else it holds another one's sound. */
-  function sounded(t: Take): boolean {
-    const then = takes.thenOf(t)
-    return !then || site.outputs(t.source).some((to) => {
-      const route = routeTo(then.rig, then.from, to)
-      return route !== null && routeSounds(then.rig, route)
-    })
-  }
-  /** The newest take of all of a source here, by the clock of its reference. */
-  const takeOf = (source: string, position: string) => takes.all.findLast(t =>
-    t.source === source && t.position === position && tellsCell(t) && t.timing.sameClock && sounded(t))
-  /** Seconds by which the drafts let a source arrive later than when a take was made. */
-  function movedBy(take: Take): number {
-    const then = takes.thenOf(take)
-    const to = site.outputs(take.source)[0]
-    if (!then || !to || !from.value) return 0
-    const [was, is] = [routeTo(then.rig, then.from, to), routeTo(site.draftRig, from.value, to)]
-    return was && is ? routeDelay(site.draftRig, is) - routeDelay(then.rig, was) : 0
-  }
-  function heard(source: string, position: string): Heard | null {
-    const take = takeOf(source, position)
-    const drafted = take && takes.asDrafted(take)
-    if (!drafted) return null
-    const { curve, unforeseen } = drafted
-    const { delay } = take.timing
-    const arrival = take.info.arrival === null ? null : take.info.arrival + movedBy(take)
-    return { take, curve, delay, inPart: unforeseen.length > 0, arrival }
-  }
-  const table = computed(() => site.sources.map(source => ({
-    source,
-    cells: site.positions.map(position => heard(source.id, position.id)),
-  })))
+  const table = computed(() => heard.drafted)
   const known = computed(() => table.value.filter(r => r.cells.some(Boolean)).map(r => r.source))
   const reference = computed(() => known.value.find(s => s.id === referenceId.value) ?? known.value[0] ?? null)
   const move = computed(() =>
@@ -83,90 +33,47 @@ export const useAligning = defineStore('aligning', () => {
       return r && m && r.take.timing.reference === m.take.timing.reference ? [{ position, r, m }] : []
     })
   })
+  const both = computed(() => places.value.map(({ r, m }): Both => ({
+    reference: r,
+    move: m,
+    apart: m.arrival !== null && r.arrival !== null ? m.arrival - r.arrival : null,
+  })))
   /** Where both are heard about as loud and trusted. */
-  const overlap = computed(() => {
-    if (!places.value.length) return null
-    const mean = (which: 'r' | 'm') => Array.from(standardGrid, (_, k) => {
-      const powers = places.value.map(p => p[which].curve).map(c => c.re[k]! ** 2 + c.im[k]! ** 2)
-      return 10 * Math.log10(Math.max(1e-30, powers.reduce((s, v) => s + v, 0) / powers.length))
-    })
-    const flags = places.value.flatMap(p => [p.r.curve, p.m.curve]).map(c => trusted(c, charts.settings.trust))
-    const seen = (level: number, k: number) => (flags.filter(f => f[k]).length > flags.length / 3 ? level : -200)
-    return overlapOf(mean('r').map(seen), mean('m').map(seen), [...standardGrid])
-  })
-  /** The complex readings of both over a band, the moved one by the time of the reference. */
-  function pairsIn([low, high]: readonly [number, number]) {
-    const at = [...standardGrid.keys()].filter(k => standardGrid[k]! >= low && standardGrid[k]! <= high)
-    const frequencies = Float64Array.from(at, k => standardGrid[k]!)
-    const pairs = places.value.map(({ r, m }): Pair => {
-      const late = m.delay - r.delay
-      const turned = copyOf(m.curve)
-      applyGainAndDelay(turned, 1, late)
-      const inBand = ({ re, im }: Curve) =>
-        ({ re: Float64Array.from(at, k => re[k]!), im: Float64Array.from(at, k => im[k]!) })
-      return {
-        reference: inBand(r.curve),
-        move: inBand(turned),
-        ...(m.arrival !== null && r.arrival !== null ? { apart: m.arrival - r.arrival } : {}),
-      }
-    })
-    // on a logarithmic grid each point stands for a bandwidth that grows with its frequency
-    return { frequencies, widths: frequencies.slice(), pairs }
-  }
+  const overlap = computed(() => overlapIn(both.value, charts.settings.trust))
 
-  /** The delays of a source that no other source passes. */
-  function delaysOf(source: Source): OwnDelay[] {
-    const outside = site.sources.filter(s => s.id !== source.id).flatMap(s => site.outputs(s.id))
-    const own = from.value && ownDelays(site.draftRig, from.value, site.outputs(source.id), outside)
-    if (!own?.length) throw new RangeError(`${source.name} has no delay of its own: other sources share every one.`)
-    return own
-  }
-  const setOf = (delays: readonly OwnDelay[]) => Math.min(...delays.map(({ device, parameter }) =>
-    valueOf(site.draftRig.devices[device]!.settings, parameter) as number))
-  async function make(edits: readonly Setting[], words: string): Promise<boolean> {
-    const steps = site.live
-      ? edits.map((e) => {
-          const device = site.draftRig.devices[e.device]!
-          const strip = device.capability.strips.find(s => e.path.startsWith(`/${s.id}/`))!
-          const p = parametersIn(device.capability, strip.id).find(x => x.path === e.path)!
-          return louderBy(p, valueOf(device.settings, p), e.value)
-        })
-      : []
-    const step = Math.max(-Infinity, ...steps)
-    if (!(await agreement.louder(step, words.replace(/\.$/, '')))) return false
-    if (!(await site.editAll(edits))) return false
-    const act = { name: 'Undo', run: () => void site.undo() }
-    notices.say('info', `${words}${site.live ? '' : ' It waits in the draft until it is sent.'}`, { act })
-    return true
-  }
-  /** What sets a candidate: delay, polarity and level of the moved source, by blocks that no other source passes. */
-  function editsOf({ delay, polarity, level }: AlignCandidate): { edits: Setting[], short: number } {
-    const own = delaysOf(move.value!)
-    const least = setOf(own)
-    const short = Math.max(0, -(least + delay))
-    const edits: Setting[] = [
-      ...moveInTime(site.draftRig, own, delay + short),
-      ...(short > 1e-6 ? moveInTime(site.draftRig, delaysOf(reference.value!), short) : []),
-    ]
-    for (const { device, parameter } of own) {
-      const { capability, settings } = site.draftRig.devices[device]!
-      for (const p of parametersIn(capability, parameter.strip!)) {
-        const now = valueOf(settings, p)
-        if (p.kind.kind === 'polarity' && polarity < 0)
-          edits.push({ device, path: p.path, value: now === 'normal' ? 'inverted' : 'normal' })
-        if (p.kind.kind === 'gain' && level) edits.push({ device, path: p.path, value: (now as number) + level })
-      }
+  /** What acts set in turn, each on top of those before. */
+  function settingsOf(acts: readonly { source: string, act: Act }[]): Setting[] {
+    let rig = site.draftRig
+    const all = new Map<string, Setting>()
+    for (const { source, act } of acts) {
+      const settings = settingsFor(act, { ...reachOf(source), rig })
+      for (const s of settings) all.set(`${s.device} ${s.path}`, s)
+      rig = withSettings(rig, settings)
     }
-    return { edits, short }
+    return [...all.values()]
   }
-  async function apply(candidate: AlignCandidate) {
+  /** What a candidate needs: delay, polarity, level, filters of the moved source; what it cannot give, the other waits. */
+  function actsOf({ delay, polarity, level }: VariantCandidate, variant: FilterVariant | null) {
+    const [moved, first] = [move.value!, reference.value!]
+    const short = Math.max(0, -(ownDelay(reachOf(moved.id)) + delay))
+    const acts: { source: string, act: Act }[] = [
+      { source: moved.id, act: { kind: 'later', by: delay + short } },
+      ...(short > 1e-6 ? [{ source: first.id, act: { kind: 'later', by: short } } as const] : []),
+      ...(polarity < 0 ? [{ source: moved.id, act: { kind: 'turn' } } as const] : []),
+      ...(level ? [{ source: moved.id, act: { kind: 'louder', by: level } } as const] : []),
+      ...(variant?.acts ?? []).map(({ of, act }) => ({ source: of === 'move' ? moved.id : first.id, act })),
+    ]
+    return { acts, short }
+  }
+  async function apply(candidate: VariantCandidate, variant: FilterVariant | null) {
     try {
-      const { edits, short } = editsOf(candidate)
+      const { acts, short } = actsOf(candidate, variant)
       const [moved, first] = [move.value!.name, reference.value!.name]
       const turned = candidate.polarity < 0 ? ', its polarity turned' : ''
+      const filter = variant?.name ? `, ${variant.name}` : ''
       const instead = ` No more can be taken from it: ${first} is delayed by ${showDelay(short)} instead, and what was `
         + 'aligned to that must follow.'
-      await make(edits, `${moved} is brought to ${first}: ${showDelay(candidate.delay)}${turned}.`
+      await make(settingsOf(acts), `${moved} is brought to ${first}: ${showDelay(candidate.delay)}${turned}${filter}.`
       + (short > 1e-6 ? instead : ''))
     }
     catch (error) { notices.fail(error) }
@@ -179,20 +86,30 @@ export const useAligning = defineStore('aligning', () => {
     try {
       if (vague)
         throw new RangeError(`${vague}: no sharp start is heard, so no arrival can be told. Find the best sum instead.`)
-      const own = list.map(delaysOf)
       const by = bringTogether(list.map((s, n) => ({
         arrivals: rowOf(s).map(c => c?.arrival ?? null),
-        set: setOf(own[n]!),
+        set: ownDelay(reachOf(s.id)),
         later: n ? later : 0,
       })), weights)
-      const edits = own.flatMap((delays, n) => (by[n] ? moveInTime(site.draftRig, delays, by[n]) : []))
+      const acts = list.flatMap((s, n) => (by[n] ? [{ source: s.id, act: { kind: 'later', by: by[n] } as const }] : []))
       const names = list.slice(1).map(s => s.name).join(', ')
-      await make(edits, `${names} ${list.length > 2 ? 'arrive' : 'arrives'} with ${list[0]!.name}`
+      await make(settingsOf(acts), `${names} ${list.length > 2 ? 'arrive' : 'arrives'} with ${list[0]!.name}`
       + `${later ? `, ${showDelay(later)} later` : ''}.`)
     }
     catch (error) { notices.fail(error) }
   }
+  /** Does acts to sources as one step, with words. */
+  async function perform(acts: readonly { source: string, act: Act }[], words?: string) {
+    try {
+      const said = acts.map(({ source, act }) => `${site.sourceOf(source)?.name}: ${showAct(act)}`).join('; ')
+      return await make(settingsOf(acts), words ?? `${said}.`)
+    }
+    catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
   return {
-    table, known, reference, move, referenceId, moveId, places, overlap, pairsIn, apply, together,
+    table, known, reference, move, referenceId, moveId, places, both, overlap, apply, together, perform, reachOf,
   }
 })

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { magnitude, standardGrid, type Curve } from '~~/core/dsp'
-import { asPoints, nextOrder, targetLevel, type Target, type TargetPoint } from '~~/core/documents'
+import { asPoints, nextOrder, targetLevel, type Source, type Target, type TargetPoint } from '~~/core/documents'
 import { readCurveText } from '~~/core/formats/curveText'
 import { smooth } from '~~/core/measure'
 import { targets as library, type TargetId } from '~~/core/tune'
@@ -35,16 +35,17 @@ export const useTargets = defineStore('targets', () => {
   const isOwnOfSource = computed(() => source.value?.target !== undefined)
   const id = computed(() => source.value?.target ?? site.info?.target ?? 'flat')
   const own = computed(() => site.targets.find(t => t.id === id.value))
-  const now = computed<Aim>(() => {
-    const t = own.value
+  function aimOf(id: string): Aim {
+    const t = site.targets.find(x => x.id === id)
     if (t) {
       const level = (f: Hertz) => targetLevel(t.points, f)
       return { id: t.id, name: t.name, level, tolerance: t.tolerance, range: t.range, at: t.level }
     }
-    const known = libraryIds.find(k => k === id.value) ?? 'flat'
+    const known = libraryIds.find(k => k === id) ?? 'flat'
     const { name, level } = library[known]
     return { id: known, name, level, tolerance: usual.tolerance, range: usual.range, at: null }
-  })
+  }
+  const now = computed(() => aimOf(id.value))
   const choices = computed(() => [
     ...libraryIds.map(value => ({ value: value as string, label: library[value].name })),
     ...site.targets.map(t => ({ value: t.id, label: `${t.name} (this site’s)` })),
@@ -73,6 +74,8 @@ export const useTargets = defineStore('targets', () => {
   }
   return {
     now, own, choices, editing, isOwnOfSource,
+    /** What any source aims for, in dB over frequency. */
+    levelFor: ({ target }: Source) => aimOf(target ?? site.info?.target ?? 'flat').level,
     choose: (value: string) => aim(value, isOwnOfSource.value),
     /** Whether the picked source goes its own way. */
     forSource: (is: boolean) => aim(is ? id.value : undefined, true),

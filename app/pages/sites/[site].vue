@@ -61,7 +61,8 @@ useHead({
     </nav>
     <ActionBar />
     <LedgerPanel />
-    <LazySitePlate v-if="view.area === 'site'" />
+    <LazyRunPlate v-if="view.runSheet" />
+    <LazySitePlate v-else-if="view.area === 'site'" />
     <LazyRigPlate v-else-if="view.area === 'rig'" />
     <LazyWatchPlate v-else-if="view.area === 'watch'" />
     <LazyAlignPlate v-else-if="view.area === 'align'" />

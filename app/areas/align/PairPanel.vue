@@ -1,0 +1,213 @@
+<script setup lang="ts">
+import { pairsIn, type FilterVariant, type VariantCandidate } from '~~/core/tune'
+import { quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
+import { useAligning } from './aligning'
+import { usePairVariants } from './usePairVariants'
+import { useSearch } from './useSearch'
+
+/** Two sources where they overlap: seen at every position, tried by hand, and searched for their best sum. */
+const site = useSite()
+const aligning = useAligning()
+const search = useSearch()
+
+const own = reactive<{ low: number | null, high: number | null }>({ low: null, high: null })
+const band = computed<[number, number] | null>(() => {
+  const found = aligning.overlap
+  const [low, high] = [own.low ?? found?.[0], own.high ?? found?.[1]]
+  return low !== undefined && high !== undefined && high > low ? [low, high] : null
+})
+const reach = ref(0.025)
+const withLevel = ref(false)
+const worst = ref<number | null>(null)
+const even = ref(0)
+const wish = usePairVariants()
+/** The variants of the search that is shown. */
+const variants = shallowRef<FilterVariant[]>([])
+watch(() => [aligning.reference?.id, aligning.move?.id], () => {
+  Object.assign(own, { low: null, high: null })
+  search.clear()
+})
+function start() {
+  if (!band.value) return
+  const parts = pairsIn(aligning.both, band.value)
+  variants.value = wish.variants(band.value, parts.frequencies)
+  search.start({
+    ...parts,
+    delay: [-reach.value, reach.value],
+    step: 2e-5,
+    weights: aligning.places.map(p => p.position.weight),
+    names: aligning.places.map(p => p.position.name),
+    variants: variants.value.map(({ reference, move }) => ({ reference, move })),
+    ...(withLevel.value ? { level: [-6, 6] as [number, number] } : {}),
+    ...(worst.value === null ? {} : { worst: worst.value }),
+    ...(even.value ? { even: even.value } : {}),
+  })
+}
+// what is drawn is what is set now: it is looked for again when that changes
+watch(() => aligning.places, () => {
+  if (search.maps.value.length || search.busy.value) start()
+})
+const told = (c: VariantCandidate) =>
+  `${c.delay >= 0 ? '+' : ''}${showDelay(c.delay)}, polarity ${c.polarity > 0 ? 'as it is' : 'turned'}`
+  + (c.level ? `, ${showLevel(c.level)}` : '')
+const filterOf = (c: VariantCandidate) => variants.value[c.variant] ?? null
+const inPart = computed(() =>
+  aligning.places.filter(p => p.r.unforeseen.length || p.m.unforeseen.length).map(p => p.position.name))
+const stopOrStart = () => (search.busy.value ? search.stop() : start())
+</script>
+
+<template>
+  <p
+    v-if="!aligning.reference || !aligning.move"
+    class="soft"
+  >
+    {{ aligning.known.length
+      ? 'One source is measured: measure another alone to bring them together.'
+      : 'Nothing can be aligned yet: measure each source alone, where two of them are heard.' }}
+  </p>
+  <template v-else>
+    <h2>{{ aligning.move.name }} with {{ aligning.reference.name }}</h2>
+    <p
+      v-if="!aligning.places.length"
+      class="soft"
+    >
+      They were measured together nowhere: take both at one position, with the same reference.
+    </p>
+    <template v-else>
+      <TrialPanel
+        :band="band"
+        :reach="reach"
+      />
+      <h3>Search</h3>
+      <div class="wish">
+        <NumberField
+          v-if="band"
+          label="From"
+          name="Overlap from"
+          :value="band[0]"
+          v-bind="quantities.frequency"
+          @change="own.low = $event"
+        />
+        <NumberField
+          v-if="band"
+          label="To"
+          name="Overlap to"
+          :value="band[1]"
+          v-bind="quantities.frequency"
+          @change="own.high = $event"
+        />
+        <ChoiceField
+          v-model:value="reach"
+          label="Delays"
+          :options="choicesOf([0.005, 0.01, 0.025, 0.05], t => `±${t * 1000} ms`)"
+        />
+        <ChoiceField
+          v-model:value="worst"
+          label="No place worse than"
+          :options="choicesOf([null, -3, -6], n => (n === null ? 'any' : `${n} dB`))"
+        />
+        <ChoiceField
+          v-model:value="even"
+          label="Best means"
+          :options="choicesOf([0, 0.5, 1], n => (n ? `even, ×${n}` : 'most energy'))"
+        />
+        <ChoiceField
+          v-model:value="wish.filters.value"
+          label="Filters besides"
+          :options="wish.choices.value"
+        />
+        <CheckField
+          v-model:value="withLevel"
+          label="match levels"
+        />
+        <ActionButton
+          class="go"
+          size="small"
+          :label="search.busy.value ? `Stop (${Math.round(100 * search.part.value)} %)` : 'Find the best sum'"
+          :disabled="!band"
+          @click="stopOrStart"
+        />
+      </div>
+      <p
+        v-if="!band"
+        class="sentence warn"
+      >
+        They overlap nowhere: nowhere are both trusted and within 10 dB of each other.
+      </p>
+      <p
+        v-if="inPart.length"
+        class="sentence warn"
+      >
+        At {{ inPart.join(', ') }} the drafts are foreseen in part only: measure again before you trust this.
+      </p>
+      <p
+        v-if="search.why.value"
+        class="sentence error"
+      >
+        {{ search.why.value }}
+      </p>
+      <template v-if="search.maps.value.length && band">
+        <p class="small">
+          Energy of their sum against the sum in phase, {{ showFrequency(band[0]) }} to {{ showFrequency(band[1]) }},
+          over {{ aligning.places.length }} {{ aligning.places.length === 1 ? 'position' : 'positions' }}. The dashed
+          line stands at what is set now.
+        </p>
+        <SumMap
+          :maps="search.maps.value"
+          :variants="variants"
+          :reach="reach"
+          :hue="aligning.move.hue"
+        />
+        <div
+          class="candidates"
+          data-testid="candidates"
+        >
+          <article
+            v-for="(c, n) in search.candidates.value.slice(0, 3)"
+            :key="n"
+          >
+            <h3>{{ told(c) }}</h3>
+            <p v-if="filterOf(c)?.name">
+              with {{ filterOf(c)!.name }}; {{ c.gain > 0 ? '+' : '' }}{{ showNumber(c.gain, 1) }} dB of energy in the
+              band against today
+            </p>
+            <p>
+              <b class="num">{{ showNumber(c.score, 1) }} dB</b> under the sum in phase<template
+                v-for="(level, k) in c.positions"
+                :key="k"
+              >
+                {{ k ? ', ' : ': ' }}{{ aligning.places[k]?.position.name }} {{ showNumber(level, 1) }}
+              </template>
+            </p>
+            <p
+              v-for="r in c.reasons"
+              :key="r"
+              class="small soft"
+            >
+              {{ r }}
+            </p>
+            <ActionButton
+              size="small"
+              :severity="n ? 'secondary' : undefined"
+              :label="site.live ? 'Set this' : 'Set this in the draft'"
+              @click="aligning.apply(c, filterOf(c))"
+            />
+          </article>
+        </div>
+      </template>
+    </template>
+  </template>
+</template>
+
+<style scoped>
+.candidates {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 0.8rem;
+}
+article {
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  padding: 0.5rem 0.6rem;
+}
+</style>

@@ -1,0 +1,197 @@
+<script setup lang="ts">
+import type { RunStep } from '~~/core/tune'
+import { useAligning } from './aligning'
+import { useRun } from './useRun'
+
+/** The run sheet: what is to be done in this hall, why, how far it is, and the work that runs by itself. */
+const site = useSite()
+const view = useView()
+const steps = useSteps()
+const aligning = useAligning()
+const run = useRun()
+
+const groups: Record<RunStep['kind'], string> = {
+  alone: 'Measure each source alone',
+  shape: 'Correct each source',
+  time: 'Times',
+  sum: 'Where they overlap',
+  together: 'Prove it',
+}
+const kinds = Object.keys(groups) as RunStep['kind'][]
+const grouped = computed(() =>
+  kinds.map(kind => ({ kind, name: groups[kind], list: steps.steps.filter(s => s.kind === kind) }))
+    .filter(g => g.list.length))
+const signs = { done: 'pi-check-circle', open: 'pi-circle', stale: 'pi-refresh', skipped: 'pi-minus-circle' } as const
+const words = { done: 'done', open: 'to do', stale: 'to do again', skipped: 'skipped' } as const
+
+/** Opens what a step is about, with its cells picked. */
+function open(step: RunStep) {
+  const position = site.positions[step.positions[0] ?? 0]?.id
+  const source = step.source || site.sources[0]?.id
+  if (source && position) view.cell = { source, position }
+  view.runSheet = false
+  if (step.kind === 'alone' || step.kind === 'together') {
+    view.area = 'listen'
+    return
+  }
+  if (step.kind === 'shape') {
+    view.area = 'shape'
+    const [output] = site.outputs(step.source)
+    const strip = output && site.deviceOf(output.device)?.capability.outputs[output.channel]?.strip
+    if (output && strip !== undefined) view.strip = { device: output.device, strip }
+    return
+  }
+  view.area = 'align'
+  view.aligning = step.kind === 'time' ? 'times' : 'pair'
+  aligning.moveId = step.source
+}
+const print = () => window.print()
+</script>
+
+<template>
+  <section
+    class="plate sheet run"
+    tabindex="0"
+    aria-label="Plate"
+    data-testid="run-plate"
+  >
+    <div class="row apart">
+      <h2>Run sheet, {{ site.name }}</h2>
+      <span class="row">
+        <ActionButton
+          size="small"
+          severity="secondary"
+          label="Print"
+          @click="print"
+        />
+        <ActionButton
+          v-if="run.state === 'idle' || run.state === 'proposals'"
+          size="small"
+          label="Do it for me"
+          title="Measures each source alone, computes, and proposes: nothing is set before you accept it"
+          @click="run.start()"
+        />
+        <ActionButton
+          v-else
+          size="small"
+          severity="secondary"
+          label="Stop"
+          @click="run.stop()"
+        />
+      </span>
+    </div>
+    <p class="soft">
+      {{ steps.done }} of {{ steps.counted }} steps are done, by what was measured and what is set.
+      {{ steps.next ? `Next: ${steps.next.title}.` : '' }}
+    </p>
+    <RunProgress v-if="run.state !== 'idle'" />
+    <template
+      v-for="g in grouped"
+      :key="g.kind"
+    >
+      <h3>{{ g.name }}</h3>
+      <ol>
+        <li
+          v-for="s in g.list"
+          :key="s.id"
+          :class="s.state"
+          :data-step="s.id"
+          :data-state="s.state"
+        >
+          <i
+            class="pi"
+            :class="signs[s.state]"
+          />
+          <div>
+            <b>{{ s.title }}</b> <span class="small state">{{ words[s.state] }}</span>
+            <p class="small soft">
+              {{ s.told }}. {{ s.state === 'done' ? '' : s.why }}
+            </p>
+          </div>
+          <span class="acts">
+            <ActionButton
+              size="small"
+              text
+              label="Open"
+              :aria-label="`Open: ${s.title}`"
+              @click="open(s)"
+            />
+            <ActionButton
+              v-if="s.state !== 'done'"
+              size="small"
+              text
+              :label="s.state === 'skipped' ? 'Take it up' : 'Skip'"
+              @click="steps.skip(s.id, s.state !== 'skipped')"
+            />
+          </span>
+        </li>
+      </ol>
+    </template>
+    <p
+      v-if="!grouped.length"
+      class="soft"
+    >
+      {{ steps.looking ? 'Looking …' : 'Steps appear when there are sources and positions: see Site.' }}
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.plate {
+  overflow-y: auto;
+  padding: 0.8rem;
+}
+h2,
+h3,
+p {
+  margin: 0.3rem 0;
+}
+h3 {
+  font-size: 1rem;
+  margin-top: 0.8rem;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 1.4rem minmax(0, 1fr) auto;
+  gap: 0.4rem;
+  align-items: start;
+  padding: 0.25rem 0;
+  border-bottom: 1px solid var(--rule);
+}
+li .pi {
+  margin-top: 0.2rem;
+}
+.done .pi {
+  color: var(--good);
+}
+.stale .pi,
+.stale .state {
+  color: var(--warn);
+}
+.skipped {
+  opacity: 0.7;
+}
+.acts {
+  white-space: nowrap;
+}
+</style>
+
+<style>
+@media print {
+  html.framed body:has(.run) .frame > :not(.run) {
+    display: none !important;
+  }
+  html.framed body:has(.run) .frame {
+    display: block;
+    height: auto;
+  }
+  .run .p-button {
+    display: none;
+  }
+}
+</style>

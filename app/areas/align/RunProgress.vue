@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { showAct, type Figures } from '~~/core/tune'
+import { showNumber } from '~~/core/units'
+import { useRun } from './useRun'
+
+/** What the work that runs by itself does now, what it waits for, and what it proposes in the end. */
+const site = useSite()
+const sweep = useSweep()
+const run = useRun()
+const nameOf = (source: string) => site.sourceOf(source)?.name ?? source
+const figures = (f: Figures | null) => (f
+  ? `${showNumber(f.between, 1)} dB between the positions, ${showNumber(f.off, 1)} dB off the target`
+  : 'cannot tell: no position where every source was measured')
+</script>
+
+<template>
+  <div
+    class="work"
+    role="status"
+    data-testid="run-work"
+    :data-state="run.state"
+  >
+    <p v-if="run.state === 'sweeping'">
+      <b>Measuring.</b> {{ sweep.round ? `${sweep.round.at} of ${sweep.round.of}: ${sweep.round.name}` : '' }}
+    </p>
+    <template v-else-if="run.state === 'move'">
+      <p>
+        <b>Put the microphone at {{ site.positionOf(run.moveTo ?? undefined)?.name }}.</b> Nothing sounds meanwhile.
+      </p>
+      <ActionButton
+        size="small"
+        label="It stands there: go on"
+        @click="run.moved()"
+      />
+    </template>
+    <p v-else-if="run.state === 'thinking'">
+      <b>Computing.</b> {{ run.what }}, {{ Math.round(100 * run.part) }} %
+    </p>
+    <template v-else-if="run.tuning">
+      <div class="row apart">
+        <b>{{ run.tuning.proposals.length }} proposals; nothing is set yet</b>
+        <span class="row">
+          <ActionButton
+            size="small"
+            text
+            label="None of it"
+            @click="run.dismiss()"
+          />
+          <ActionButton
+            size="small"
+            :label="`Accept ${run.chosen.length} of ${run.tuning.proposals.length}`"
+            :disabled="!run.chosen.length"
+            @click="run.accept()"
+          />
+        </span>
+      </div>
+      <p class="small">
+        All sources together, thirds of an octave, 100 Hz to 10 kHz. Now: {{ figures(run.tuning.before) }}.
+        With what is picked: <b data-testid="run-after">{{ figures(run.after) }}</b>.
+      </p>
+      <ul>
+        <li
+          v-for="p in run.tuning.proposals"
+          :key="p.id"
+          :data-proposal="p.id"
+        >
+          <CheckField
+            :label="p.title"
+            :value="!run.left.includes(p.id)"
+            @change="run.toggle(p.id)"
+          >
+            <b>{{ p.title }}</b>
+          </CheckField>
+          <p class="small">
+            <template
+              v-for="(a, n) in p.acts"
+              :key="n"
+            >
+              {{ n ? '; ' : '' }}{{ p.acts.length > 1 ? `${nameOf(a.source)}: ` : '' }}{{ showAct(a.act) }}
+            </template>
+          </p>
+          <p
+            v-for="r in p.reasons"
+            :key="r"
+            class="small soft"
+          >
+            {{ r }}
+          </p>
+        </li>
+      </ul>
+      <template v-if="run.tuning.notes.length">
+        <b>A person must look at this</b>
+        <p
+          v-for="n in run.tuning.notes"
+          :key="n"
+          class="sentence warn"
+        >
+          {{ n }}
+        </p>
+      </template>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.work {
+  border: 1px solid var(--accent);
+  border-radius: 3px;
+  padding: 0.5rem 0.7rem;
+  margin: 0.4rem 0;
+}
+p {
+  margin: 0.2rem 0;
+}
+ul {
+  list-style: none;
+  margin: 0.4rem 0;
+  padding: 0;
+  columns: 2;
+}
+li {
+  break-inside: avoid;
+  padding: 0.2rem 0;
+}
+</style>

@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import { speedOfSound } from '~~/core/acoustics'
+import { planDoubts } from '~~/core/tune'
+import { showDelay, showNumber } from '~~/core/units'
+import { useAligning } from './aligning'
+
+/** When each source arrives at each position: measured, by the plan where nothing is measured, or put right by hand. */
+const site = useSite()
+const heard = useHeard()
+const aligning = useAligning()
+
+const units = {
+  ms: 'ms', samples: 'samples at 48 kHz', m: 'metres', ft: 'feet',
+} as const
+const unit = ref<keyof typeof units>('ms')
+const c = computed(() => speedOfSound(site.plan.air))
+function show(seconds: number): string {
+  if (unit.value === 'ms') return showDelay(seconds)
+  if (unit.value === 'samples') return showNumber(seconds * 48_000, 0)
+  const metres = seconds * c.value
+  return unit.value === 'm' ? `${showNumber(metres, 2)} m` : `${showNumber(metres / 0.3048, 1)} ft`
+}
+const signed = (seconds: number) => `${seconds > 0 ? '+' : ''}${show(seconds)}`
+
+const columns = computed(() => [
+  { id: 'source', name: 'Source' },
+  ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
+])
+/** The measured reference, else the first source: by the plan. */
+const reference = computed(() => aligning.reference ?? site.sources[0] ?? null)
+const rows = computed(() => aligning.table)
+const against = computed(() => rows.value.find(r => r.source.id === reference.value?.id))
+const isReference = (id: string) => id === reference.value?.id
+type Row = (typeof rows.value)[number]
+
+/** When a source arrives, and how that is known. */
+function arrivalOf(row: Row, n: number): { at: number | null, by: 'measured' | 'hand' | 'plan' | 'vague' } {
+  const cell = row.cells[n]
+  if (cell && cell.arrival !== null)
+    return { at: cell.arrival, by: cell.take.arrival === undefined ? 'measured' : 'hand' }
+  if (cell) return { at: null, by: 'vague' }
+  return { at: heard.planned(row.source, site.positions[n]!), by: 'plan' }
+}
+function told(row: Row, n: number) {
+  const own = arrivalOf(row, n)
+  if (own.at === null) return { text: own.by === 'vague' ? 'cannot tell' : '–', by: own.by }
+  const first = against.value && arrivalOf(against.value, n)
+  if (isReference(row.source.id) || !first || first.at === null) return { text: show(own.at), by: own.by }
+  // measured against planned would be neither
+  if ((own.by === 'plan') !== (first.by === 'plan')) {
+    const planned = heard.planned(against.value!.source, site.positions[n]!)
+    const mine = heard.planned(row.source, site.positions[n]!)
+    return planned === null || mine === null
+      ? { text: '–', by: own.by }
+      : { text: signed(mine - planned), by: 'plan' as const }
+  }
+  return { text: signed(own.at - first.at), by: own.by }
+}
+const marks = { measured: '', hand: ' by hand', plan: ' plan', vague: '' } as const
+const vague = computed(() => rows.value.filter(r => r.cells.some(c => c && c.arrival === null)).map(r => r.source.name))
+const vagueWords = computed(() => (vague.value.length
+  ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the best sum `
+  + 'in “Two sources”.'
+  : ''))
+const missing = computed(() => rows.value.filter(r => !r.cells.some(Boolean)).map(r => r.source.name))
+
+/** Where plan and measurement disagree, and which is likelier wrong. */
+const doubts = computed(() => {
+  const { job } = heard
+  const first = job?.sources.find(s => s.id === reference.value?.id)
+  if (!job || !first) return []
+  return job.sources.filter(s => s !== first).flatMap((s) => {
+    const found = planDoubts(job, s, first)
+    if (!found.length) return []
+    const measured = s.takes.filter((t, n) => t?.arrival != null && first.takes[n]?.arrival != null).length
+    const why = found.length * 2 > measured
+      ? 'At most of its positions: a swapped cable, a wrong output or a wrong place in the plan is likelier than wrong '
+      + 'measurements.'
+      : 'Only there: the measurement, or where the microphone stood, is likelier wrong than the plan.'
+    return [`${s.name} is not heard when the plan lets it, against ${first.name}: ${found.map(d => d.told).join(', ')}. ${why}`]
+  })
+})
+const picked = ref<{ source: string, n: number } | null>(null)
+const pickedTake = computed(() => {
+  const at = picked.value
+  return at ? (rows.value.find(r => r.source.id === at.source)?.cells[at.n]?.take ?? null) : null
+})
+</script>
+
+<template>
+  <div class="row apart">
+    <h2>When each source arrives</h2>
+    <ChoiceField
+      v-model:value="unit"
+      label="In"
+      layout="beside"
+      :options="choicesOfNames(units)"
+    />
+  </div>
+  <p
+    v-if="!aligning.known.length"
+    class="soft"
+  >
+    Nothing can be aligned yet: measure each source alone, at the positions where two of them are heard, with the same
+    reference. In Listen, “Sweep all” does it by itself. Until then the plan tells: distances, the air, and what the
+    devices add.
+  </p>
+  <FigureTable
+    label="Arrivals by source and position"
+    :rows="rows"
+    :columns="columns"
+    :row-key="r => r.source.id"
+    :row-class="r => ({ reference: isReference(r.source.id) })"
+    :row-attributes="r => ({ 'data-arrivals': r.source.id })"
+  >
+    <template #source="{ row }">
+      <b>{{ row.source.name }}</b>
+    </template>
+    <template
+      v-for="n in site.positions.length"
+      :key="n"
+      #[`p${n-1}`]="{ row }"
+    >
+      <button
+        v-if="row.cells[n - 1]"
+        class="plain"
+        :title="`Look at the impulse of ${row.source.name} at ${site.positions[n - 1]!.name}`"
+        @click="picked = { source: row.source.id, n: n - 1 }"
+      >
+        {{ told(row, n - 1).text }}<span class="soft small">{{ marks[told(row, n - 1).by] }}</span>
+      </button>
+      <span
+        v-else
+        class="soft"
+      >{{ told(row, n - 1).text }}<span class="small">{{ marks[told(row, n - 1).by] }}</span></span>
+    </template>
+  </FigureTable>
+  <p class="soft small">
+    {{ reference?.name }}: after the reference signal, electronics and drafts counted. The others: later (+) or earlier
+    (−) than it. “plan”: by distance, air and electronics, as nothing is measured.
+    {{ missing.length && aligning.known.length ? `Not measured yet: ${missing.join(', ')}.` : '' }}
+    {{ vagueWords }}
+  </p>
+  <p
+    v-for="d in doubts"
+    :key="d"
+    class="sentence warn"
+  >
+    {{ d }}
+  </p>
+  <ArrivalHand
+    v-if="pickedTake"
+    :key="pickedTake.id"
+    :take="pickedTake"
+    @close="picked = null"
+  />
+</template>

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { standardGrid } from '~~/core/dsp'
+import { showDelay, showNumber } from '~~/core/units'
+import { stripOf } from '~/charts/strip'
+import { useAligning } from './aligning'
+import { pairAxes, pairViews, useTrial } from './useTrial'
+
+/** Two sources at one position, and their sum while a delay is dragged: nothing is set until it is wished. */
+const props = defineProps<{ band: [number, number] | null, reach: number }>()
+const site = useSite()
+const aligning = useAligning()
+const trial = useTrial(toRef(props, 'band'))
+const views = choicesOfNames(pairViews)
+const axis = computed(() => pairAxes[trial.kind.value])
+const places = computed(() => aligning.places.map((p, n) => ({ value: n, label: p.position.name })))
+const low = computed(() => Math.max(20, (props.band?.[0] ?? 40) / 2))
+const high = computed(() => Math.min(20_000, (props.band?.[1] ?? 10_000) * 2))
+/** Magnitudes lie anywhere: the axis follows the loudest. */
+const top = computed(() => {
+  if (trial.kind.value !== 'magnitude') return axis.value.max
+  const inView = trial.traces.value.flatMap(t =>
+    Array.from(t.values).filter((_, k) => standardGrid[k]! >= low.value && standardGrid[k]! <= high.value))
+  return inView.length ? Math.ceil((Math.max(...inView) + 2) / 6) * 6 : axis.value.max
+})
+const bottom = computed(() => top.value - (axis.value.max - axis.value.min))
+const cursor = ref<number | null>(null)
+const signed = (ms: number) => `${ms > 0 ? '+' : ''}${showDelay(ms / 1000)}`
+const tried = computed(() => trial.delay.value !== 0 || trial.turned.value)
+const set = async () => {
+  const { id, name } = aligning.move!
+  const done = await aligning.perform([
+    ...(trial.delay.value ? [{ source: id, act: { kind: 'later', by: trial.delay.value } } as const] : []),
+    ...(trial.turned.value ? [{ source: id, act: { kind: 'turn' } } as const] : []),
+  ], `${name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity turned' : ''}.`)
+  if (!done) return
+  trial.delay.value = 0
+  trial.turned.value = false
+}
+</script>
+
+<template>
+  <div
+    v-if="trial.place.value"
+    data-testid="trial"
+  >
+    <div class="wish">
+      <ChoiceField
+        v-model:value="trial.at.value"
+        label="At"
+        name="Position tried"
+        :options="places"
+      />
+      <SegmentField
+        v-model:value="trial.kind.value"
+        class="kinds"
+        label="Shown"
+        layout="bare"
+        :options="views"
+      />
+    </div>
+    <div class="chart">
+      <CurveChart
+        :name="`${pairViews[trial.kind.value]} of two sources`"
+        :unit="axis.unit"
+        :min="trial.kind.value === 'magnitude' ? bottom : axis.min"
+        :max="top"
+        :step="axis.step"
+        :traces="trial.traces.value"
+        :xs="standardGrid"
+        :x="{ kind: 'frequency', min: low, max: high }"
+        :cursor="cursor"
+        :strip="stripOf(trial.traces.value.map(t => t.name))"
+        @cursor="cursor = $event"
+      />
+    </div>
+    <div class="wish trying">
+      <SliderField
+        class="slide"
+        label="Delay tried"
+        layout="above"
+        :value="trial.delay.value * 1000"
+        :min="-reach * 1000"
+        :max="reach * 1000"
+        :step="0.02"
+        :show="signed"
+        @change="trial.delay.value = Number(($event / 1000).toFixed(6))"
+      />
+      <CheckField
+        v-model:value="trial.turned.value"
+        label="turn polarity"
+      />
+      <ActionButton
+        class="go"
+        size="small"
+        severity="secondary"
+        :label="site.live ? 'Set what is tried' : 'Set it in the draft'"
+        :disabled="!tried"
+        @click="set"
+      />
+    </div>
+    <p
+      v-if="trial.told.value"
+      class="num small"
+      data-testid="trial-told"
+    >
+      Against the sum in phase: <b>{{ showNumber(trial.told.value.score, 1) }} dB</b>
+      <template
+        v-for="(p, n) in aligning.places"
+        :key="p.position.id"
+      >
+        · {{ p.position.name }} {{ showNumber(trial.told.value.positions[n]!, 1) }}
+      </template>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.chart {
+  height: 230px;
+}
+.wish > .kinds,
+.wish > .slide {
+  width: auto;
+  flex: 1 1 260px;
+}
+</style>

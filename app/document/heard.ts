@@ -1,0 +1,127 @@
+import { defineStore } from 'pinia'
+import { distance, speedOfSound } from '~~/core/acoustics'
+import { arrivedAt, isCombined, rolesOf, soundedIn, type Position, type Source, type Take } from '~~/core/documents'
+import { standardGrid, type Curve } from '~~/core/dsp'
+import { routeDelay, routeSounds, routeTo, testFeed } from '~~/core/rig'
+import { useTargets } from '~/areas/shape/targets'
+import { movedInTime, type Heard, type StepFacts, type TuneJob, type TuneTake } from '~~/core/tune'
+
+/** What a source reads at a position, as the drafts will have it. */
+export interface HeardTake extends Heard {
+  take: Take
+}
+
+/** What every source is heard like alone at every position, and the whole job as computations take it. */
+export const useHeard = defineStore('heard', () => {
+  const site = useSite()
+  const takes = useTakes()
+  const charts = useCharts()
+  const targets = useTargets()
+  const from = computed(() => site.feedFrom(testFeed))
+  const roles = computed(() => rolesOf(site.sources, site.sheets, site.areas))
+
+  /** Whether the signal reached a take's own source when it was made: else it holds another one's sound. */
+  function sounded(t: Take): boolean {
+    const then = takes.thenOf(t)
+    return !then || site.outputs(t.source).some((to) => {
+      const route = routeTo(then.rig, then.from, to)
+      return route !== null && routeSounds(then.rig, route)
+    })
+  }
+  /** The newest take of all of a source here and nothing else, by the clock of its reference. */
+  const takeOf = (source: string, position: string) => {
+    const take = takes.aloneAt(source, position)
+    return take && sounded(take) ? take : undefined
+  }
+  function under(source: Source, position: Position, which: 'held' | 'draft'): HeardTake | null {
+    const take = takeOf(source.id, position.id)
+    const drafted = take && takes.asUnder(take, which)
+    const then = take && takes.thenOf(take)
+    if (!take || !drafted || !then) return null
+    const { curve, unforeseen } = drafted
+    const { delay } = take.timing
+    const found = arrivedAt(take)
+    const rig = which === 'held' ? site.heldRig : site.draftRig
+    const measured = { curve, delay, then, source: source.id, only: null }
+    const arrival = found === null ? null : found + movedInTime(measured, rig, site.outputs(source.id))
+    return { take, curve, delay, unforeseen, arrival }
+  }
+  const tableOf = (which: 'held' | 'draft') => site.sources.map(source => ({
+    source,
+    cells: site.positions.map(position => under(source, position, which)),
+  }))
+  const drafted = computed(() => tableOf('draft'))
+
+  /** Time of flight by the plan, from the nearest cabinet. */
+  const flight = (source: Source, position: Position) =>
+    Math.min(...source.elements.map(e => distance(e.place, position.place))) / speedOfSound(site.plan.air)
+  /** When the plan lets a source arrive, drafts counted. */
+  function planned(source: Source, position: Position): number | null {
+    const delays = site.outputs(source.id).flatMap((to) => {
+      const route = from.value && routeTo(site.draftRig, from.value, to)
+      return route ? [routeDelay(site.draftRig, route)] : []
+    })
+    return delays.length ? Math.min(...delays) + flight(source, position) : null
+  }
+
+  /** So much later than the mains those are to be heard that help them. */
+  const later = useLocalStorage('kovrin-later', 0.005)
+  const tuneTake = (source: Source, position: Position): TuneTake | null => {
+    const take = takeOf(source.id, position.id)
+    if (!take) return null
+    takes.load(take.id)
+    const [curve, then] = [takes.curveOf(take.id), takes.thenOf(take)]
+    if (!curve || !then) return null
+    const measured = { curve, delay: take.timing.delay, then, source: source.id, only: null }
+    return { measured, arrival: arrivedAt(take), input: take.info.input }
+  }
+  /** The whole job under the drafts; null while no signal can come in. */
+  const job = computed<TuneJob | null>(() => from.value
+    ? {
+        rig: site.draftRig,
+        from: from.value,
+        positions: site.positions.map(({ name, weight }) => ({ name, weight })),
+        trust: charts.settings.trust,
+        later: later.value,
+        sources: site.sources.map(s => ({
+          id: s.id,
+          name: s.name,
+          role: roles.value[s.id]!,
+          outputs: site.outputs(s.id),
+          takes: site.positions.map(p => tuneTake(s, p)),
+          flights: site.positions.map(p => flight(s, p)),
+          target: targetOf(s),
+        })),
+      }
+    : null)
+  const grid = [...standardGrid]
+  const targetOf = (s: Source) => grid.map(targets.levelFor(s))
+  /** Whether cables and places are still as they were when a cell was taken. */
+  function freshAt(source: Source, position: Position): boolean | null {
+    const take = takeOf(source.id, position.id)
+    return take ? !takes.outdated(take) : null
+  }
+  const facts = computed<StepFacts>(() => ({
+    fresh: Object.fromEntries(site.sources.map(s => [s.id, site.positions.map(p => freshAt(s, p))])),
+    together: takes.all.filter(isCombined).toReversed().map(t => ({
+      sources: soundedIn(t),
+      stale: Boolean(takes.stale[t.id]?.length),
+      apart: apartOf(t),
+    })),
+    skipped: site.info?.skipped ?? [],
+  }))
+  /** How far a take of several lies from what was foreseen of each alone. */
+  function apartOf(t: Take): number | null {
+    takes.load(t.id)
+    const curve: Curve | null = takes.curveOf(t.id)
+    return curve && !takes.stale[t.id]?.length ? takes.sumApart(t, curve) : null
+  }
+  /** Everything that was measured of every source alone is here. */
+  const complete = computed(() => site.sources.every(s => site.positions.every((p) => {
+    const take = takeOf(s.id, p.id)
+    if (!take) return true
+    takes.load(take.id)
+    return takes.curveOf(take.id) !== null && takes.thenOf(take) !== undefined
+  })))
+  return { complete, takeOf, under, drafted, roles, planned, flight, later, job, facts, apartOf }
+})

@@ -1,0 +1,19 @@
+import { TuneRequest, type TuneAnswered } from '~~/core/contract'
+import { proposeAll, runSheet } from '~~/core/tune'
+import { serve } from './line'
+
+/** How the steps of a job stand, or what would tune it, off the page. */
+serve(TuneRequest, ({ id, job, facts }) => {
+  const tell = (answer: TuneAnswered) => self.postMessage(answer)
+  const onProgress = (part: number, what: string) => {
+    tell({ id, part, what })
+    return true // stopped by ending this worker
+  }
+  try {
+    tell(facts ? { id, steps: runSheet(job, job.rig, facts) } : { id, tuning: proposeAll(job, onProgress) })
+  }
+  catch (error) {
+    if (!(error instanceof RangeError)) throw error
+    tell({ id, why: error.message })
+  }
+})
