@@ -29,9 +29,14 @@ export const useHeard = defineStore('heard', () => {
     })
   }
   /** The newest take of all of a source here and nothing else, by the clock of its reference. */
-  const takeOf = (source: string, position: string) => {
+  const newestAt = (source: string, position: string) => {
     const take = takes.aloneAt(source, position)
     return take && sounded(take) ? take : undefined
+  }
+  /** The same where cables and places are still as they were: what no prediction mends is not summed. */
+  const takeOf = (source: string, position: string) => {
+    const take = newestAt(source, position)
+    return take && !takes.outdated(take) ? take : undefined
   }
   function under(source: Source, position: Position, which: 'held' | 'draft'): HeardTake | null {
     const take = takeOf(source.id, position.id)
@@ -98,7 +103,7 @@ export const useHeard = defineStore('heard', () => {
   const targetOf = (s: Source) => grid.map(targets.levelFor(s))
   /** Whether cables and places are still as they were when a cell was taken. */
   function freshAt(source: Source, position: Position): boolean | null {
-    const take = takeOf(source.id, position.id)
+    const take = newestAt(source.id, position.id)
     return take ? !takes.outdated(take) : null
   }
   const facts = computed<StepFacts>(() => ({

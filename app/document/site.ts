@@ -70,6 +70,7 @@ export const useSite = defineStore('site', () => {
   const takes = list('take')
   const targets = list('target')
   const groups = list('group')
+  const alternatives = list('alternative')
   const info = computed(() => contentOf(documents.value, 'site'))
   const name = computed(() => info.value?.name ?? '')
   const plan = computed(() => contentOf(documents.value, 'plan')!)
@@ -381,6 +382,7 @@ export const useSite = defineStore('site', () => {
     takes,
     targets,
     groups,
+    alternatives,
     heldRig,
     draftRig,
     draft,

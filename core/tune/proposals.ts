@@ -112,8 +112,8 @@ export function proposeAll(
   if (missed.length) notes.push(`Not measured, so left as they are: ${missed.join(', ')}.`)
   const inputs = new Set(measured.flatMap(s => s.takes.flatMap(t => t?.input ?? [])))
   if (inputs.size > 1) {
-    notes.push(`Several microphones were used (${[...inputs].join('; ')}), and nothing says that they are equally loud: `
-      + 'levels were compared only between positions of one of them.')
+    notes.push(`Several microphones were used (${[...inputs].join('; ')}), and nothing says that they read `
+      + 'alike: levels were compared only between positions of one of them.')
   }
   return {
     proposals,

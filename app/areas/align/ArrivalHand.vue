@@ -32,6 +32,10 @@ const traces = computed<Trace[]>(() => window.value
       predicted: false, strong: true, values: window.value.values, trusted: Array.from(window.value.at, () => true),
     }]
   : [])
+const asFound = computed(() => {
+  const { arrival } = props.take.info
+  return arrival === null ? 'Cannot be told after all' : `Back to ${showDelay(arrival)} as found`
+})
 const cursor = ref<number | null>(null)
 const pinned = computed(() => {
   const list = window.value?.at
@@ -100,7 +104,7 @@ function pin(k: number | null) {
         class="go"
         size="small"
         severity="secondary"
-        :label="take.info.arrival === null ? 'Cannot be told after all' : `Back to ${showDelay(take.info.arrival)} as found`"
+        :label="asFound"
         @click="set(undefined)"
       />
     </div>

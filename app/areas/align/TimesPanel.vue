@@ -59,8 +59,8 @@ function told(row: Row, n: number) {
 const marks = { measured: '', hand: ' by hand', plan: ' plan', vague: '' } as const
 const vague = computed(() => rows.value.filter(r => r.cells.some(c => c && c.arrival === null)).map(r => r.source.name))
 const vagueWords = computed(() => (vague.value.length
-  ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the best sum `
-  + 'in “Two sources”.'
+  ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the `
+  + 'best sum in “Two sources”.'
   : ''))
 const missing = computed(() => rows.value.filter(r => !r.cells.some(Boolean)).map(r => r.source.name))
 
@@ -77,7 +77,8 @@ const doubts = computed(() => {
       ? 'At most of its positions: a swapped cable, a wrong output or a wrong place in the plan is likelier than wrong '
       + 'measurements.'
       : 'Only there: the measurement, or where the microphone stood, is likelier wrong than the plan.'
-    return [`${s.name} is not heard when the plan lets it, against ${first.name}: ${found.map(d => d.told).join(', ')}. ${why}`]
+    const where = found.map(d => d.told).join(', ')
+    return [`${s.name} is not heard when the plan lets it, against ${first.name}: ${where}. ${why}`]
   })
 })
 const picked = ref<{ source: string, n: number } | null>(null)

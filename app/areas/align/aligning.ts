@@ -52,7 +52,7 @@ export const useAligning = defineStore('aligning', () => {
     }
     return [...all.values()]
   }
-  /** What a candidate needs: delay, polarity, level, filters of the moved source; what it cannot give, the other waits. */
+  /** What a candidate needs of the moved source; what its delay cannot give, the other waits. */
   function actsOf({ delay, polarity, level }: VariantCandidate, variant: FilterVariant | null) {
     const [moved, first] = [move.value!, reference.value!]
     const short = Math.max(0, -(ownDelay(reachOf(moved.id)) + delay))

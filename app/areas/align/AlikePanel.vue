@@ -1,0 +1,171 @@
+<script setup lang="ts">
+import { makeAlike, type Act, type Alike } from '~~/core/tune'
+import { nextOrder, type Group } from '~~/core/documents'
+import { quantities, showDelay, showFrequency, showNumber } from '~~/core/units'
+import type { Trace } from '~/charts/traces'
+import { stripOf } from '~/charts/strip'
+import { useAligning } from './aligning'
+
+/** One kind of loudspeaker made to turn its phase like another: delay, polarity and all-pass filters, kept as a group. */
+const site = useSite()
+const aligning = useAligning()
+const notices = useNotices()
+const most = ref(2)
+const own = reactive<{ low: number | null, high: number | null }>({ low: null, high: null })
+const band = computed<[number, number] | null>(() => {
+  const found = aligning.overlap
+  const [low, high] = [own.low ?? found?.[0], own.high ?? found?.[1]]
+  return low !== undefined && high !== undefined && high > low ? [low, high] : null
+})
+const found = shallowRef<Alike | null>(null)
+watch(() => [aligning.both, band.value, most.value], () => {
+  found.value = null
+})
+function look() {
+  try {
+    found.value = makeAlike({
+      places: aligning.both,
+      weights: aligning.places.map(p => p.position.weight),
+      band: band.value!,
+      sampleRate: 96_000,
+      most: most.value,
+      delay: [-0.03, 0.03],
+    })
+  }
+  catch (error) { notices.fail(error) }
+}
+const cursor = ref<number | null>(null)
+const traces = computed<Trace[]>(() => found.value
+  ? [{
+      id: 'left', name: 'what is left', hue: aligning.move?.hue ?? 0, dash: 0, predicted: true, strong: true,
+      values: found.value.left, trusted: Array.from(found.value.left, () => true),
+    }]
+  : [])
+const acts = computed<Act[]>(() => found.value
+  ? [
+      ...(found.value.delay ? [{ kind: 'later', by: found.value.delay } satisfies Act] : []),
+      ...(found.value.polarity < 0 ? [{ kind: 'turn' } satisfies Act] : []),
+      ...found.value.filters.map(f => ({ kind: 'all-pass', ...f }) satisfies Act),
+    ]
+  : [])
+const set = () => aligning.perform(acts.value.map(act => ({ source: aligning.move!.id, act })))
+/** Kept as a group of the moved source's outputs: the piece for this pair of kinds, with its filters. */
+async function keep() {
+  const { delay, polarity, filters } = found.value!
+  const [a, b] = [aligning.reference!, aligning.move!]
+  const id = `alike-${crypto.randomUUID().slice(0, 8)}`
+  const made: Group = {
+    id,
+    name: `${b.name} like ${a.name}`.slice(0, 80),
+    order: nextOrder(site.groups),
+    members: [],
+    layer: {
+      gain: 0,
+      delay: Math.max(0, delay),
+      polarity: polarity < 0 ? 'inverted' : 'normal',
+      eq: filters.map(f => ({ type: 'all-pass', frequency: f.frequency, gain: 0, q: f.q })),
+    },
+  }
+  const rest = delay < 0 ? ` Its delay would be ${showDelay(delay)}: delay ${a.name} by that instead.` : ''
+  if (await site.change([{ document: `group/${id}`, path: '', new: made }], { live: false }))
+    notices.say('info', `Kept as the group “${made.name}”: give it outputs in Shape, and it adds to them.${rest}`)
+}
+</script>
+
+<template>
+  <p
+    v-if="!aligning.reference || !aligning.move || !aligning.places.length"
+    class="soft"
+  >
+    Two sources that were measured alone at the same positions, by the same reference, can be made alike here.
+  </p>
+  <template v-else>
+    <h2>{{ aligning.move.name }} made like {{ aligning.reference.name }}</h2>
+    <div class="wish">
+      <NumberField
+        v-if="band"
+        label="From"
+        name="Alike from"
+        :value="band[0]"
+        v-bind="quantities.frequency"
+        @change="own.low = $event"
+      />
+      <NumberField
+        v-if="band"
+        label="To"
+        name="Alike to"
+        :value="band[1]"
+        v-bind="quantities.frequency"
+        @change="own.high = $event"
+      />
+      <ChoiceField
+        v-model:value="most"
+        label="All-passes at most"
+        :options="choicesOf([0, 1, 2, 3], n => (n ? `${n}` : 'none'))"
+      />
+      <ActionButton
+        class="go"
+        size="small"
+        label="Find what brings the phases together"
+        :disabled="!band"
+        @click="look"
+      />
+    </div>
+    <p
+      v-if="!band"
+      class="sentence warn"
+    >
+      They overlap nowhere: nowhere are both trusted and within 10 dB of each other. Type a band.
+    </p>
+    <template v-if="found">
+      <p data-testid="alike">
+        Phases differ by {{ showNumber(found.before, 0) }}° RMS now, {{ showNumber(found.delayed, 0) }}° with delay and
+        polarity, <b>{{ showNumber(found.after, 0) }}° with all</b>; {{ showNumber(100 * found.within, 0) }} % of the
+        band lies within 30°, at most {{ showNumber(found.worst, 0) }}° are left.
+      </p>
+      <p class="num">
+        {{ showDelay(found.delay) }}{{ found.polarity < 0 ? ', polarity turned' : '' }}<template
+          v-for="f in found.filters"
+          :key="f.frequency"
+        >
+          , all-pass {{ showFrequency(f.frequency) }} Q {{ showNumber(f.q, 2) }}
+        </template>
+      </p>
+      <div class="chart">
+        <CurveChart
+          name="Phase that is left"
+          unit="degrees"
+          :min="-180"
+          :max="180"
+          :step="45"
+          :traces="traces"
+          :xs="found.frequencies"
+          :x="{ kind: 'frequency', min: band![0], max: band![1] }"
+          :cursor="cursor"
+          :strip="stripOf(['what is left'])"
+          @cursor="cursor = $event"
+        />
+      </div>
+      <div class="row">
+        <ActionButton
+          size="small"
+          :label="site.live ? 'Set it' : 'Set it in the draft'"
+          :disabled="!acts.length"
+          @click="set"
+        />
+        <ActionButton
+          size="small"
+          severity="secondary"
+          label="Keep it as a group for this pair of kinds"
+          @click="keep"
+        />
+      </div>
+    </template>
+  </template>
+</template>
+
+<style scoped>
+.chart {
+  height: 210px;
+}
+</style>

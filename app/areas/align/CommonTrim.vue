@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { distance } from '~~/core/acoustics'
+import { sheetAt } from '~~/core/documents'
+import { levelOf, trimToCommon, type Act } from '~~/core/tune'
+import { showDelay, showLevel } from '~~/core/units'
+import type { HeardTake } from '~/document/heard'
+import { useAligning } from './aligning'
+
+/** Loudspeakers round a listening place brought to one distance and one level: measured, or by the plan alone. */
+const props = defineProps<{ measured: { source: { id: string }, cells: (HeardTake | null)[] }[] }>()
+const site = useSite()
+const heard = useHeard()
+const aligning = useAligning()
+const at = ref('')
+const position = computed(() => site.positionOf(at.value) ?? site.positions[0] ?? null)
+const n = computed(() => site.positions.findIndex(p => p.id === position.value?.id))
+const picked = ref<string[]>([])
+const toggle = (id: string) => {
+  picked.value = picked.value.includes(id) ? picked.value.filter(p => p !== id) : [...picked.value, id]
+}
+const heardAt = 1000
+/** When and how loud each picked source is heard there; all by the plan unless all were measured by one microphone. */
+const channels = computed(() => {
+  if (!position.value) return null
+  const list = site.sources.filter(s => picked.value.includes(s.id))
+  const cells = list.map(s => props.measured.find(r => r.source.id === s.id)?.cells[n.value] ?? null)
+  const all = cells.every(c => c !== null && c.arrival !== null)
+    && new Set(cells.map(c => c!.take.info.input)).size === 1
+  const found = list.flatMap((source, k) => {
+    if (all) return [{ source, arrival: cells[k]!.arrival!, level: levelOf(cells[k]!, 500, 2000) }]
+    const arrival = heard.planned(source, position.value!)
+    const sheet = site.sheetOf(source.elements[0]!.sheet)
+    const far = Math.min(...source.elements.map(e => distance(e.place, position.value!.place)))
+    return arrival === null || !sheet
+      ? []
+      : [{ source, arrival, level: sheetAt(sheet, heardAt).level - 20 * Math.log10(Math.max(0.3, far)) }]
+  })
+  return { by: all ? 'measured' : 'by the plan', found }
+})
+const trims = computed(() => {
+  const found = channels.value?.found ?? []
+  const list = found.length > 1 ? trimToCommon(found) : []
+  return found.slice(0, list.length).map((c, k) => ({ ...c, ...list[k]! }))
+})
+const known: Record<string, string> = {
+  'measured': 'Measured, 500 Hz to 2 kHz.',
+  'by the plan': 'By the plan: distance, electronics, and what the sheets say at 1 kHz on axis.',
+}
+const columns = [
+  { id: 'source', name: 'Loudspeaker' },
+  { id: 'later', name: 'Later by', numeric: true },
+  { id: 'by', name: 'Level', numeric: true },
+]
+function set() {
+  const acts = trims.value.flatMap(({ source, later, by }) => [
+    ...(later > 1e-5 ? [{ source: source.id, act: { kind: 'later', by: later } satisfies Act }] : []),
+    ...(by < -0.05 ? [{ source: source.id, act: { kind: 'louder', by: Number(by.toFixed(1)) } satisfies Act }] : []),
+  ])
+  void aligning.perform(acts, `${trims.value.map(t => t.source.name).join(', ')} arrive at once and equally loud at `
+    + `${position.value!.name}.`)
+}
+</script>
+
+<template>
+  <h2>Round one place</h2>
+  <div class="row who">
+    <ChoiceField
+      label="Listening place"
+      layout="beside"
+      :value="position?.id ?? ''"
+      :options="site.positions.map(p => ({ value: p.id, label: p.name }))"
+      @change="at = $event"
+    />
+    <CheckField
+      v-for="s in site.sources"
+      :key="s.id"
+      :label="s.name"
+      :name="`${s.name} is one of them`"
+      :value="picked.includes(s.id)"
+      @change="toggle(s.id)"
+    />
+  </div>
+  <template v-if="trims.length">
+    <FigureTable
+      label="Trims to a common distance and level"
+      :rows="trims"
+      :columns="columns"
+      :row-key="t => t.source.id"
+      :row-attributes="t => ({ 'data-trim': t.source.id })"
+    >
+      <template #source="{ row }">
+        {{ row.source.name }}
+      </template>
+      <template #later="{ row }">
+        {{ showDelay(row.later) }}
+      </template>
+      <template #by="{ row }">
+        {{ showLevel(row.by) }}
+      </template>
+    </FigureTable>
+    <div class="row">
+      <ActionButton
+        size="small"
+        :label="site.live ? 'Trim them' : 'Trim them in the draft'"
+        @click="set"
+      />
+      <span class="soft small">
+        {{ known[channels?.by ?? 'by the plan'] }} Nothing gets louder.
+      </span>
+    </div>
+  </template>
+  <p
+    v-else
+    class="soft small"
+  >
+    Pick two or more: surround and height loudspeakers of a multi-channel room, for instance.
+  </p>
+</template>
+
+<style scoped>
+.who {
+  flex-wrap: wrap;
+  gap: 0.3rem 0.9rem;
+}
+</style>

@@ -1,0 +1,152 @@
+<script setup lang="ts">
+import { levelOf, type Act } from '~~/core/tune'
+import { plainQuantity, quantities, showLevel } from '~~/core/units'
+import { useAligning } from './aligning'
+
+/** Levels of sources at their own positions, matched over a band; zones front to back; loudspeakers round a place. */
+const site = useSite()
+const heard = useHeard()
+const aligning = useAligning()
+const low = ref(500)
+const high = ref(4000)
+
+const columns = computed(() => [
+  { id: 'source', name: 'Source' },
+  ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
+  { id: 'at', name: 'Matched at' },
+])
+const rows = computed(() => aligning.table.filter(r => r.cells.some(Boolean)).map(r => ({
+  ...r,
+  levels: r.cells.map(c => (c && high.value > low.value ? levelOf(c, low.value, high.value) : null)),
+})))
+/** Where each source is matched: where it is loudest, unless another place is chosen. */
+const own = reactive<Record<string, number>>({})
+const placeOf = (row: (typeof rows.value)[number]) => {
+  const chosen = own[row.source.id]
+  if (chosen !== undefined && row.levels[chosen] !== null) return chosen
+  return row.levels.reduce((a, l, n) => (l !== null && (a < 0 || l > row.levels[a]!) ? n : a), -1)
+}
+const reference = computed(() => rows.value.find(r => r.source.id === aligning.reference?.id) ?? rows.value[0])
+const referenceLevel = computed(() =>
+  (reference.value ? reference.value.levels[placeOf(reference.value)] ?? null : null))
+const against = (level: number | null) =>
+  (level === null || referenceLevel.value === null ? '–' : showLevel(level - referenceLevel.value))
+const inputAt = (row: (typeof rows.value)[number]) => row.cells[placeOf(row)]?.take.info.input
+/** dB that bring a source at its place to the reference at its own. */
+const apart = (row: (typeof rows.value)[number]) => {
+  const level = row.levels[placeOf(row)]
+  return level === null || level === undefined || referenceLevel.value === null ? null : referenceLevel.value - level
+}
+const otherInput = computed(() => reference.value
+  && rows.value.some(r => picked.value.includes(r.source.id) && inputAt(r) !== inputAt(reference.value!)))
+const picked = ref<string[]>([])
+const toggle = (id: string) => {
+  picked.value = picked.value.includes(id) ? picked.value.filter(p => p !== id) : [...picked.value, id]
+}
+function match() {
+  const acts = rows.value.flatMap((row) => {
+    const by = apart(row)
+    if (!picked.value.includes(row.source.id) || by === null || Math.abs(by) < 0.05) return []
+    return [{ source: row.source.id, act: { kind: 'louder', by: Number(by.toFixed(1)) } satisfies Act }]
+  })
+  void aligning.perform(acts)
+}
+const choicesFor = (row: (typeof rows.value)[number]) =>
+  site.positions.flatMap((p, n) => (row.levels[n] === null ? [] : [{ value: n, label: p.name }]))
+const decibels = plainQuantity('dB', 0.5, 1)
+const fall = ref(3)
+</script>
+
+<template>
+  <p
+    v-if="!rows.length"
+    class="soft"
+  >
+    Nothing was measured alone yet. Loudspeakers round a place can be trimmed by the plan alone, below.
+  </p>
+  <template v-else>
+    <h2>Levels at their own positions</h2>
+    <div class="wish">
+      <NumberField
+        label="From"
+        name="Levels from"
+        :value="low"
+        v-bind="quantities.frequency"
+        @change="low = $event"
+      />
+      <NumberField
+        label="To"
+        name="Levels to"
+        :value="high"
+        v-bind="quantities.frequency"
+        @change="high = $event"
+      />
+      <ActionButton
+        class="go"
+        size="small"
+        :label="`Match to ${reference?.source.name}`"
+        :disabled="!picked.length || otherInput"
+        @click="match"
+      />
+    </div>
+    <FigureTable
+      label="Levels by source and position"
+      :rows="rows"
+      :columns="columns"
+      :row-key="r => r.source.id"
+      :row-attributes="r => ({ 'data-level': r.source.id })"
+    >
+      <template #source="{ row }">
+        <CheckField
+          v-if="row !== reference"
+          :label="row.source.name"
+          :value="picked.includes(row.source.id)"
+          @change="toggle(row.source.id)"
+        />
+        <b v-else>{{ row.source.name }}</b>
+      </template>
+      <template
+        v-for="n in site.positions.length"
+        :key="n"
+        #[`p${n-1}`]="{ row }"
+      >
+        <component :is="placeOf(row) === n - 1 ? 'b' : 'span'">
+          {{ against(row.levels[n - 1] ?? null) }}
+        </component>
+      </template>
+      <template #at="{ row }">
+        <ChoiceField
+          label="Matched at"
+          :name="`${row.source.name} is matched at`"
+          layout="bare"
+          :value="placeOf(row)"
+          :options="choicesFor(row)"
+          @change="own[row.source.id] = $event"
+        />
+      </template>
+    </FigureTable>
+    <p
+      v-if="otherInput"
+      class="sentence warn"
+    >
+      They were heard by different microphones: nothing says that those are equally loud, so nothing is matched.
+    </p>
+    <p class="soft small">
+      Against {{ reference?.source.name }} at its own position, drafts counted. Direct sound and room together.
+    </p>
+    <h2>Front to back</h2>
+    <div class="wish">
+      <NumberField
+        label="Last place softer by"
+        :value="fall"
+        v-bind="decibels"
+        @change="fall = $event"
+      />
+    </div>
+    <ZoneShade
+      :fall="fall"
+      :zones="rows.filter(r => picked.includes(r.source.id) || r === reference).map(r => r.source.id)"
+    />
+  </template>
+  <CommonTrim :measured="heard.drafted" />
+</template>
