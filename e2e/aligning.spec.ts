@@ -1,37 +1,71 @@
-import { area, cell, expect, measure, openDemo, test, told, type } from './pages'
+import type { Page } from '@playwright/test'
+import { isCombined } from '../core/documents'
+import { area, cell, choose, expect, measure, openDemo, test, told, type } from './pages'
 
-test('a sub is brought to the mains from takes of each alone: searched, told why, set, and taken back', async ({
-  page, site,
-}) => {
-  const delays = () => Promise.all([4, 5].map(async n => (await site.value('processor', `/outputs/${n}/delay`))[0]))
-  await openDemo(page)
-  await area(page, 'Align')
-  await expect(page.getByTestId('align-plate')).toContainText('Nothing can be aligned yet')
-  await area(page, 'Listen')
-  await measure(page, 'main-l/mix')
-  await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
-  await page.getByTestId('take').click()
-  await expect(cell(page, 'main-l/mix')).toHaveText(/1/)
-  await area(page, 'Align')
-  await expect(page.getByTestId('align-plate')).toContainText('One source is measured')
-  await area(page, 'Listen')
-  await cell(page, 'subs/mix').click()
+const plate = (page: Page) => page.getByTestId('align-plate')
+/** A view of Align. */
+const look = (page: Page, name: string) =>
+  plate(page).getByRole('button', { name, exact: true })
+    .or(plate(page).getByRole('radio', { name, exact: true })).click()
+/** Where edits go from now on. */
+const go = (page: Page, mode: 'Draft' | 'Live hands') =>
+  page.getByRole('radio', { name: mode }).or(page.getByRole('button', { name: mode })).first().click()
+/** Takes a source alone where the noise runs already. */
+async function takeAlone(page: Page, id: string) {
+  await cell(page, id).click()
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toHaveCount(0)
   await page.getByRole('button', { name: 'Restart' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
-  await expect(cell(page, 'subs/mix')).toHaveText(/1/)
+  await expect(cell(page, id)).toHaveText(/1/)
+}
+async function takeMain(page: Page) {
+  await measure(page, 'main-l/mix')
+  await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'main-l/mix')).toHaveText(/1/)
+}
+
+test('a sub is brought to the mains from takes of each alone: tried, searched, set, taken back, proven', async ({
+  page, site,
+}) => {
+  const delays = () => Promise.all([4, 5].map(async n => (await site.value('processor', `/outputs/${n}/delay`))[0]))
+  await openDemo(page)
+  await area(page, 'Align')
+  await expect(plate(page)).toContainText('Nothing can be aligned yet')
+  // what is not measured is told by the plan
+  await expect(plate(page).locator('[data-arrivals="delay-l"]')).toContainText('plan')
+  await area(page, 'Listen')
+  await takeMain(page)
+  await area(page, 'Align')
+  await look(page, 'Two sources')
+  await expect(plate(page)).toContainText('One source is measured')
+  await area(page, 'Listen')
+  await takeAlone(page, 'subs/mix')
   await page.getByRole('button', { name: 'Hush' }).click()
   await area(page, 'Align')
-  await page.getByRole('radio', { name: 'Draft' }).or(page.getByRole('button', { name: 'Draft' })).first().click()
-  const plate = page.getByTestId('align-plate')
-  await expect(plate.locator('[data-arrivals="main-l"]')).toContainText(/\d\d\.\d\d ms/)
-  await expect(plate.locator('[data-arrivals="subs"]')).toContainText(/cannot tell|ms/)
-  await expect(plate.getByRole('heading', { name: 'Subs with Main L' })).toBeVisible()
+  await go(page, 'Draft')
+  await look(page, 'Times')
+  await expect(plate(page).locator('[data-arrivals="main-l"]')).toContainText(/\d\d\.\d\d ms/)
+  await expect(plate(page).locator('[data-arrivals="subs"]')).toContainText(/cannot tell|ms/)
+  await look(page, 'Two sources')
+  await expect(plate(page).getByRole('heading', { name: 'Subs with Main L' })).toBeVisible()
   await type(page, 'Overlap from', '50')
   await type(page, 'Overlap to', '160')
-  await plate.getByRole('button', { name: 'Find the best sum' }).click()
+  // by hand: the numbers follow the delay that is tried, and nothing is set
+  const said = page.getByTestId('trial-told')
+  const untried = await said.textContent()
+  await page.getByRole('slider', { name: 'Delay tried' }).focus()
+  await page.keyboard.press('End')
+  await expect(said).not.toHaveText(untried!)
+  expect(await delays()).toEqual([0, 0])
+  await choose(page, 'Filters besides', 'crossover corner')
+  await plate(page).getByRole('button', { name: 'Find the best sum' }).click()
+  await expect(plate(page).locator('[data-chart="Sum over delay and corner"]')).toBeVisible()
+  await choose(page, 'Filters besides', 'none')
+  await plate(page).getByRole('button', { name: 'Find the best sum' }).click()
+  await expect(plate(page).locator('[data-chart="Sum over delay and corner"]')).toHaveCount(0)
   const best = page.getByTestId('candidates').locator('article').first()
   await expect(best).toContainText(/dB under the sum in phase: Mix desk/)
   await expect(best).toContainText('±0.3 m cost')
@@ -39,32 +73,77 @@ test('a sub is brought to the mains from takes of each alone: searched, told why
   await best.getByRole('button', { name: 'Set this in the draft' }).click()
   await told(page, 'info', 'Subs is brought to Main L')
   // what is set was the best: found again, nothing is left to be moved
-  await plate.getByRole('button', { name: 'Find the best sum' }).click()
+  await plate(page).getByRole('button', { name: 'Find the best sum' }).click()
   await expect(best).toContainText(/^[+−]?0\.0\d ms, polarity as it is/)
   await page.keyboard.press('z')
   await expect.poll(delays).toEqual(before)
-})
-
-test('sources arrive together, or so much later, over the positions that count', async ({ page, site }) => {
-  await openDemo(page)
-  await measure(page, 'main-l/mix')
-  await page.getByTestId('take').click()
-  await expect(cell(page, 'main-l/mix')).toHaveText(/1/)
-  await cell(page, 'main-r/mix').click()
-  await page.getByRole('button', { name: 'Feed only this' }).click()
-  await expect(page.getByTestId('path-finding')).toHaveCount(0)
+  await go(page, 'Live hands')
+  // both together on purpose: the take knows it, and is compared with what was foreseen
+  await area(page, 'Listen')
+  await page.getByTestId('noise').click()
+  await cell(page, 'main-l/mix').click()
+  await page.getByRole('button', { name: 'Feed this too' }).click()
+  await expect(page.getByTestId('path-finding')).toContainText('Subs sounds too')
   await page.getByRole('button', { name: 'Restart' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
-  await expect(cell(page, 'main-r/mix')).toHaveText(/1/)
+  await told(page, 'info', /Kept “Main L \+ Subs · Mix desk.*Predicted and measured differ by 0\.\d dB/)
+  const combined = (await site.takes()).filter(isCombined)
+  expect(combined.map(t => [t.source, t.also])).toEqual([['main-l', ['subs']]])
+  await area(page, 'Align')
+  await look(page, 'All together')
+  await expect(plate(page).locator(`[data-combined="${combined[0]!.id}"]`)).toContainText(/differ by 0\.\d dB/)
+})
+
+test('sources arrive together or later; alternatives are kept, compared and sent; an arrival is set by hand', async ({
+  page, site,
+}) => {
+  await openDemo(page)
+  await takeMain(page)
+  await takeAlone(page, 'main-r/mix')
   await page.getByRole('button', { name: 'Hush' }).click()
   await area(page, 'Align')
+  const way = (name: string) => plate(page).locator(`[data-way="${name}"]`)
+  await look(page, 'All together')
+  await page.getByRole('button', { name: 'Keep the drafts as one' }).click()
+  await expect(way('A')).toContainText(/\d\.\d\d dB/)
   const inspector = page.getByTestId('align-inspector')
   await inspector.getByLabel('Main R').check()
   await type(page, 'Later than the reference by', '5')
   await inspector.getByRole('button', { name: 'Let them arrive together' }).click()
   await told(page, 'info', 'Main R arrives with Main L, 5.00 ms later.')
-  await expect(page.getByTestId('align-plate').locator('[data-arrivals="main-r"]')).toContainText(/\+(5\.0[01]|4\.99) ms/)
   const held = async (n: number) => (await site.value('processor', `/outputs/${n}/delay`))[1]
+  await look(page, 'Times')
+  await expect(plate(page).locator('[data-arrivals="main-r"]')).toContainText(/\+(5\.0[01]|4\.99) ms/)
+  await expect.poll(() => held(2)).toBeGreaterThan(0.004)
   expect(await held(2)).toBe(await held(3))
+  // back to A, which is sent
+  await look(page, 'All together')
+  await way('A').getByRole('button', { name: 'Send A' }).click()
+  await expect.poll(() => held(2)).toBe(0)
+  await way('A').getByRole('button', { name: 'Delete A' }).click()
+  await expect(way('A')).toHaveCount(0)
+  // with a source left out, only what sounds is summed
+  await plate(page).getByLabel('Main R').uncheck()
+  await plate(page).getByLabel('Main L').uncheck()
+  await expect(plate(page)).toContainText('Every source is left out')
+  // an arrival read by hand counts from then on
+  await look(page, 'Times')
+  await plate(page).locator('[data-arrivals="main-r"] button').first().click()
+  await expect(page.getByTestId('arrival-hand')).toBeVisible()
+  await type(page, 'Arrival by hand', '60')
+  await expect(plate(page).locator('[data-arrivals="main-r"]')).toContainText('by hand')
+  expect((await site.takes()).find(t => t.source === 'main-r')?.arrival).toBeCloseTo(0.06, 6)
+  await page.getByTestId('arrival-hand').getByRole('button', { name: /^Back to/ }).click()
+  await expect(plate(page).locator('[data-arrivals="main-r"]')).not.toContainText('by hand')
+  // loudspeakers round one place, levels, likeness: each says what it would do
+  await look(page, 'Levels')
+  await plate(page).getByLabel('Delay L is one of them').check()
+  await plate(page).getByLabel('Delay R is one of them').check()
+  await expect(plate(page).locator('[data-trim="delay-l"]')).toContainText('ms')
+  await look(page, 'Made alike')
+  await plate(page).getByRole('button', { name: 'Find what brings the phases together' }).click()
+  await expect(page.getByTestId('alike')).toContainText('of the band lies within 30°')
+  await plate(page).getByRole('button', { name: 'Keep it as a group for this pair of kinds' }).click()
+  await told(page, 'info', 'Kept as the group “Main R like Main L”')
 })

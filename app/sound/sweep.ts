@@ -313,12 +313,15 @@ export const useSweep = defineStore('sweep', () => {
   }
 
   /** A round over cells as they stand, with the others muted meanwhile; says what came of it. */
+  const failures = ref<string[]>([])
   const sweepRound = (cells: readonly SweepCell[]) =>
     guarded(async () => {
+      failures.value = []
       if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
       await solo.begin('Sweep all')
       try {
         const failed = await sweepEach(cells)
+        failures.value = failed
         const more = failed.length > 1 ? ` (and ${failed.length - 1} more)` : ''
         const words = `${cells.length - failed.length} of ${cells.length} cells were swept. ${failed[0]}${more}`
         notices.say(
@@ -332,12 +335,13 @@ export const useSweep = defineStore('sweep', () => {
       }
     })
   const sweepAll = () => sweepRound([...todo.value])
-  /** Sweeps each source alone at these positions, all microphones hearing; true when it was ended by somebody. */
-  async function sweepAt(positions: readonly string[]): Promise<boolean> {
+  /** Sweeps each source alone at these positions, all microphones hearing: what failed, and whether it was ended. */
+  async function sweepAt(positions: readonly string[]): Promise<{ ended: boolean, failed: readonly string[] }> {
     ended = false
+    failures.value = []
     const cells = cellsAt(positions)
     if (cells.length) await sweepRound(cells)
-    return ended
+    return { ended, failed: failures.value }
   }
 
   const stop = () => {

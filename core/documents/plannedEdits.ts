@@ -28,7 +28,7 @@ const missing = (why: string): never => {
   throw new Refused({ status: 'missing', why })
 }
 
-const takeFields = ['name', 'note', 'hue', 'offset', 'shift', 'place', 'deleted'].map(f => `/${f}`)
+const takeFields = ['name', 'note', 'hue', 'offset', 'shift', 'arrival', 'place', 'deleted'].map(f => `/${f}`)
 
 function mayEdit({ document, path }: Edit, hand: Hand) {
   const at = splitKey(document) ?? missing(`There is no “${document.slice(0, 80)}”.`)

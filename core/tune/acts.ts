@@ -1,5 +1,5 @@
 import {
-  deviceQ, holdParameter, moveInTime, ownParameters, parametersIn, valueOf,
+  deviceQ, familyName, holdParameter, moveInTime, ownParameters, parametersIn, valueOf,
   type Band, type BandCapability, type Endpoint, type OwnParameter, type Parameter, type ParameterPath, type Pass,
   type PassCapability, type Rig,
 } from '../rig'
@@ -133,6 +133,7 @@ export function showAct(act: Act): string {
     case 'all-pass':
       return `all-pass ${showFrequency(act.frequency)} Q ${showNumber(act.q, 1)}`
     case 'pass':
-      return `${act.side}-pass ${act.pass.family} ${6 * act.pass.order} dB at ${showFrequency(act.pass.frequency)}`
+      return `${act.side}-pass ${familyName(act.pass.family)} ${6 * act.pass.order} dB an octave at `
+        + showFrequency(act.pass.frequency)
   }
 }

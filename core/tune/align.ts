@@ -89,6 +89,19 @@ function mapOf({ first, step, count, energies }: Surface): AlignMap {
   return { delays, kept: levels(1), turned: levels(-1) }
 }
 
+interface Found {
+  variant: number
+  surface: Surface
+  peak: Peak
+}
+/** Two corners beside each other ask for about the same: only the better of them is told. */
+const alikeWithin: Seconds = 1e-3
+const isApart = (f: Found, n: number, list: readonly Found[]) => !list.slice(0, n).some((g) => {
+  const delayOf = ({ surface, peak }: Found) => surface.first + peak.k * surface.step
+  const both = [f, g].every(x => x.variant > 0)
+  return both && g.peak.polarity === f.peak.polarity && Math.abs(delayOf(f) - delayOf(g)) < alikeWithin
+})
+
 /** A complex value times what a variant does to it. */
 function through(value: Complex, by: Complex | undefined): Complex {
   if (!by) return value
@@ -122,6 +135,7 @@ export function alignVariants(
   const candidates = found
     .flatMap(f => f.peaks.slice(0, each).map(peak => ({ ...f, peak })))
     .sort((a, b) => b.peak.score - a.peak.score)
+    .filter(isApart)
     // what needs no filter is told beside the best
     .filter((f, n, list) => n < mostCandidates || f === list.find(x => x.variant === 0))
     .map(({ variant, surface, peak, task: own }) => {

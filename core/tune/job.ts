@@ -1,9 +1,9 @@
 import { standardGrid } from '../dsp'
-import { fractionalOctaves } from '../measure'
+import { fractionalOctaves, smooth } from '../measure'
 import { predict, routeDelay, routeTo, staleness, type Endpoint, type Measured, type Moved, type Rig } from '../rig'
 import type { Decibels, Seconds } from '../units'
 import type { Reach } from './acts'
-import { sumOf, type Reading } from './readings'
+import { inTimeOf, sumOf, type Reading } from './readings'
 import { levelsIn, spreadOf, spreadRange } from './spread'
 
 /** What a source is for: what carries the hall, what goes below it, what helps where that does not reach. */
@@ -85,6 +85,17 @@ export const reachOf = ({ from, sources }: TuneJob, source: TuneSource, rig: Rig
 /** Everything as a rig will have it, by source and position. */
 export const allHeard = (job: TuneJob, rig: Rig): (Heard | null)[][] =>
   job.sources.map(s => s.takes.map(t => t && heardUnder(t, rig, s.outputs)))
+
+/** Over so many parts of an octave the room is left out: what comes later turns faster over frequency than that. */
+const early = 6
+
+/**
+ * What comes first of what is heard: complex smoothing by the arrival's own time is a window that is as long as a few
+ * periods of each frequency. As it is where no arrival is known.
+ */
+export const earlyOf = (heard: Heard): Reading => (heard.arrival === null
+  ? heard
+  : { curve: smooth(inTimeOf(heard, heard.arrival), early, undefined, true), delay: heard.arrival })
 
 /** How even a system is, over the positions and over frequency. */
 export interface Figures {

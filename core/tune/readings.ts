@@ -44,7 +44,7 @@ export function sumOf(readings: readonly Reading[]): Reading {
   return { curve: sum, delay }
 }
 
-/** Trusted at more than this part of all positions and sources, a frequency counts. */
+/** Both trusted at more than this part of the positions, a frequency counts. */
 const trustedPart = 1 / 3
 const unheard: Decibels = -200
 
@@ -57,9 +57,9 @@ const meanOf = (places: readonly Both[], which: 'reference' | 'move') => Array.f
 /** Where two sources are heard within 10 dB of each other, as a mean of the positions, and trusted; null: nowhere. */
 export function overlapIn(places: readonly Both[], trust: number): [Hertz, Hertz] | null {
   if (!places.length) return null
-  const flags = places.flatMap(p => [p.reference.curve, p.move.curve]).map(c => trusted(c, trust))
+  const flags = places.map(p => [p.reference.curve, p.move.curve].map(c => trusted(c, trust)))
   const seen = (level: Decibels, k: number) =>
-    (flags.filter(f => f[k]).length > flags.length * trustedPart ? level : unheard)
+    (flags.filter(([a, b]) => a![k] && b![k]).length > flags.length * trustedPart ? level : unheard)
   return overlapOf(meanOf(places, 'reference').map(seen), meanOf(places, 'move').map(seen), [...standardGrid])
 }
 

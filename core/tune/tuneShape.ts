@@ -1,4 +1,4 @@
-import { standardGrid } from '../dsp'
+import { magnitude, standardGrid } from '../dsp'
 import { fractionalOctaves, smooth } from '../measure'
 import type { Rig } from '../rig'
 import { showFrequency, showNumber, type Decibels, type Hertz } from '../units'
@@ -92,10 +92,8 @@ export function offOwnTarget(job: TuneJob, source: TuneSource, rig: Rig): Decibe
   const all = weights.reduce((s, w) => s + w, 0)
   if (!all) return null
   const at = [...standardGrid.keys()].filter(k => standardGrid[k]! >= range[0] && standardGrid[k]! <= range[1])
-  const errors = at.map(k => places.reduce((s, n, p) => {
-    const { re, im } = heard[n]!.curve
-    return s + (weights[p]! / all) * 10 * Math.log10(Math.max(1e-30, re[k]! ** 2 + im[k]! ** 2))
-  }, 0) - source.target[k]!)
+  const levels = places.map(n => magnitude(smooth(heard[n]!.curve, smoothing)))
+  const errors = at.map(k => levels.reduce((s, l, p) => s + (weights[p]! / all) * l[k]!, 0) - source.target[k]!)
   const mean = errors.reduce((s, e) => s + e, 0) / errors.length
   return Math.sqrt(errors.reduce((s, e) => s + (e - mean) ** 2, 0) / errors.length)
 }

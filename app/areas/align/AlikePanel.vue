@@ -1,19 +1,26 @@
 <script setup lang="ts">
-import { makeAlike, type Act, type Alike } from '~~/core/tune'
+import { earlyOf, makeAlike, playsIn, showAct, type Act, type Alike } from '~~/core/tune'
 import { nextOrder, type Group } from '~~/core/documents'
-import { quantities, showDelay, showFrequency, showNumber } from '~~/core/units'
+import { quantities, showDelay, showNumber } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
 import { stripOf } from '~/charts/strip'
 import { useAligning } from './aligning'
 
-/** One kind of loudspeaker made to turn its phase like another: delay, polarity and all-pass filters, kept as a group. */
+/** One kind of loudspeaker made to turn its phase like another: delay, polarity, all-passes, kept as a group. */
 const site = useSite()
 const aligning = useAligning()
 const notices = useNotices()
 const most = ref(2)
 const own = reactive<{ low: number | null, high: number | null }>({ low: null, high: null })
+/** Where both play at all: for phases it does not matter which is louder. */
+const shared = computed<[number, number] | null>(() => {
+  const [a, b] = [aligning.places.map(p => p.r), aligning.places.map(p => p.m)].map(playsIn)
+  return a && b ? [Math.max(a[0], b[0]), Math.min(a[1], b[1])] : null
+})
+const places = computed(() => aligning.places.map(({ r, m }) =>
+  ({ reference: earlyOf(r), move: earlyOf(m), apart: null })))
 const band = computed<[number, number] | null>(() => {
-  const found = aligning.overlap
+  const found = shared.value
   const [low, high] = [own.low ?? found?.[0], own.high ?? found?.[1]]
   return low !== undefined && high !== undefined && high > low ? [low, high] : null
 })
@@ -24,7 +31,7 @@ watch(() => [aligning.both, band.value, most.value], () => {
 function look() {
   try {
     found.value = makeAlike({
-      places: aligning.both,
+      places: places.value,
       weights: aligning.places.map(p => p.position.weight),
       band: band.value!,
       sampleRate: 96_000,
@@ -115,7 +122,7 @@ async function keep() {
       v-if="!band"
       class="sentence warn"
     >
-      They overlap nowhere: nowhere are both trusted and within 10 dB of each other. Type a band.
+      They play nothing in common: type a band.
     </p>
     <template v-if="found">
       <p data-testid="alike">
@@ -124,12 +131,7 @@ async function keep() {
         band lies within 30°, at most {{ showNumber(found.worst, 0) }}° are left.
       </p>
       <p class="num">
-        {{ showDelay(found.delay) }}{{ found.polarity < 0 ? ', polarity turned' : '' }}<template
-          v-for="f in found.filters"
-          :key="f.frequency"
-        >
-          , all-pass {{ showFrequency(f.frequency) }} Q {{ showNumber(f.q, 2) }}
-        </template>
+        {{ acts.map(showAct).join(', ') || 'nothing to be set' }}
       </p>
       <div class="chart">
         <CurveChart
@@ -166,6 +168,7 @@ async function keep() {
 
 <style scoped>
 .chart {
+  display: grid;
   height: 210px;
 }
 </style>

@@ -117,6 +117,7 @@ function pin(k: number | null) {
 
 <style scoped>
 .chart {
+  display: grid;
   height: 190px;
 }
 .hand {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { familyName } from '~~/core/rig'
 import type { AlignMap, FilterVariant } from '~~/core/tune'
 import { showDelay, showFrequency, showLevel } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
@@ -12,6 +13,8 @@ const props = defineProps<{
   hue: number
 }>()
 const lowest = -12
+/** The map's lightest: where it tells apart what is worth setting. */
+const faint = -6
 const map = computed(() => props.maps[0]!)
 const xs = computed(() => Float64Array.from(map.value.delays, t => t * 1000))
 const everywhere = computed(() => Array.from(xs.value, () => true))
@@ -90,9 +93,10 @@ const depth = computed(() => {
   </div>
   <template v-if="depth">
     <p class="small">
-      The same for {{ family[0]!.pass.family }} {{ 6 * family[0]!.pass.order }} dB an octave: across its corner from
+      The same for {{ familyName(family[0]!.pass.family) }}, {{ 6 * family[0]!.pass.order }} dB an octave: across its
+      corner from
       {{ showFrequency(depth.low) }} to {{ showFrequency(depth.high) }}, up and down the delay in ms; the darker, the
-      nearer to the sum in phase (better polarity of the two, {{ lowest }} to 0 dB).
+      nearer to the sum in phase (the better polarity of both, −6 to 0 dB).
     </p>
     <div class="map">
       <DepthChart
@@ -100,7 +104,7 @@ const depth = computed(() => {
         unit="dB under the sum in phase"
         :columns="depth.columns"
         :levels="depth.levels"
-        :floor="lowest"
+        :floor="faint"
         :low="depth.low"
         :high="depth.high"
         :from="-reach * 1000"

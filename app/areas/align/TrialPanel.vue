@@ -116,6 +116,7 @@ const set = async () => {
 
 <style scoped>
 .chart {
+  display: grid;
   height: 230px;
 }
 .wish > .kinds,

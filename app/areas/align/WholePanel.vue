@@ -196,6 +196,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
 
 <style scoped>
 .chart {
+  display: grid;
   height: 250px;
 }
 .who {

@@ -86,12 +86,7 @@ function set() {
       {{ showLevel(found.shelves[n]!) }}
     </p>
     <p class="num small">
-      Then <template
-        v-for="(p, n) in places"
-        :key="p.n"
-      >
-        {{ n ? '· ' : '' }}{{ p.position.name }} {{ showLevel(found.levels[n]!) }}
-      </template>
+      Then {{ places.map((p, n) => `${p.position.name} ${showLevel(found!.levels[n]!)}`).join(' · ') }}
     </p>
   </div>
 </template>

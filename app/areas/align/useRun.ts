@@ -24,6 +24,8 @@ export const useRun = defineStore('run', () => {
   /** The job that was computed with, so that what is accepted is what was shown. */
   const job = shallowRef<TuneJob | null>(null)
   const left = ref<string[]>([])
+  /** What could not be measured, in words. */
+  const silent: string[] = []
   let goOn: ((is: boolean) => void) | null = null
 
   const engine = createTuning({
@@ -32,7 +34,7 @@ export const useRun = defineStore('run', () => {
       what.value = w
     },
     tuning: (found) => {
-      tuning.value = found
+      tuning.value = { ...found, notes: [...found.notes, ...silent] }
       state.value = 'proposals'
     },
     failed: (why) => {
@@ -72,7 +74,8 @@ export const useRun = defineStore('run', () => {
       if (moved && !(await waitForMove(position))) return false
       state.value = 'sweeping'
       view.cell = { source: view.cell?.source ?? site.sources[0]!.id, position }
-      const ended = await sweep.at([position, ...standing()])
+      const { ended, failed } = await sweep.at([position, ...standing()])
+      silent.push(...failed)
       if (ended) return false
     }
     return true
@@ -85,6 +88,7 @@ export const useRun = defineStore('run', () => {
     if (!sound) return
     tuning.value = null
     left.value = []
+    silent.length = 0
     try {
       if (!(await measureAll())) return stop()
       await compute()
