@@ -1,7 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import { classical, filterInPlace, magnitude, seededRandom } from '../dsp'
+import {
+  allPass, applyGainAndDelay, applySections, classical, filterInPlace, logGrid, magnitude, seededRandom, unity,
+} from '../dsp'
 import { scipy } from '../reference/scipy'
-import { alignImpulses, alignSources, sumImpulses, type AlignImpulses, type AlignTask } from './index'
+import {
+  alignImpulses, alignSources, alignVariants, sumImpulses, sumReader, type AlignImpulses, type AlignTask,
+} from './index'
 
 const rate = 8000
 const length = 4096
@@ -106,6 +110,59 @@ describe('a sub brought to the mains', () => {
     }
     const never = alignImpulses({ ...at, ...usual, worst: -1e-9 }).candidates[0]!
     expect(never.reasons[0]).toMatch(/no delay keeps every position above/)
+  })
+})
+
+describe('a search over filters too', () => {
+  const frequencies = logGrid(48, 40, 200)
+  const turned = (f: number, delay = 0) => {
+    const curve = unity(frequencies)
+    applySections(curve, [allPass(f, 1, 48_000)], 48_000)
+    applyGainAndDelay(curve, 1, delay)
+    return curve
+  }
+  const plain = unity(frequencies)
+  const task: AlignTask = {
+    frequencies, widths: frequencies, weights: [1], delay: [-0.01, 0.01], step: 2e-5, polarity: true,
+    pairs: [{ reference: turned(90, 0.003), move: plain }],
+  }
+  const variants = [{}, ...[60, 75, 90, 110].map(f => ({ move: turned(f) }))]
+  it('finds the filter and the delay that stand between two sources', () => {
+    const { candidates: [best], maps } = alignVariants(task, variants)
+    expect(best).toMatchObject({ variant: 3, polarity: 1 })
+    expect(best!.delay).toBeCloseTo(0.003, 6)
+    expect(best!.score).toBeGreaterThan(-1e-6)
+    expect(maps).toHaveLength(variants.length)
+    // each map's best is what a search with that variant alone finds
+    maps.forEach((map, n) => {
+      const [alone] = alignVariants(task, [{}, variants[n]!]).candidates.filter(c => c.variant === (n ? 1 : 0))
+      if (alone) expect(Math.max(...map.kept, ...map.turned)).toBeCloseTo(alone.score, 9)
+    })
+    // without the filter it is told too, and is worse
+    expect(alignSources(task)[0]!.score).toBeLessThan(best!.score - 0.05)
+  })
+  it('ends when it is told to, with what it has', () => {
+    const parts: number[] = []
+    const found = alignVariants(task, variants, (part) => {
+      parts.push(part)
+      return part < 0.4
+    })
+    expect(parts).toEqual([0.2, 0.4])
+    expect(found.maps).toHaveLength(2)
+  })
+  it('reads any delay as the search does', () => {
+    const read = sumReader(task)
+    const [best] = alignSources(task)
+    expect(read(best!).score).toBeCloseTo(best!.score, 9)
+    expect(read({ delay: 0.004, polarity: -1 }).score).toBeLessThan(best!.score)
+  })
+  it('takes what is even before what has most energy where that is wished', () => {
+    // one position wants 0, the other 4 ms: the energy of the louder one decides unless evenness counts
+    const pairs = [0, 0.004].map(delay => ({ reference: turned(90, delay), move: turned(90) }))
+    const wish = { ...task, pairs, weights: [4, 1], polarity: false }
+    const [energy, even] = [alignSources(wish)[0]!, alignSources({ ...wish, even: 3 })[0]!]
+    const apart = ({ positions: [a, b] }: { positions: number[] }) => Math.abs(a! - b!)
+    expect(apart(even)).toBeLessThan(apart(energy))
   })
 })
 

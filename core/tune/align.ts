@@ -67,7 +67,7 @@ export interface AlignMap {
 }
 export interface VariantCandidate extends AlignCandidate {
   variant: number
-  /** dB by which the sum has more energy in the band than what is set now, weighted mean over the positions. */
+  /** dB of energy in the band over what is set now, weighted mean of the positions; 0 where only delays differ. */
   gain: Decibels
 }
 
@@ -132,6 +132,7 @@ export function alignVariants(
   const [now] = found
   const today = task.level ? surfaceOf({ ...now!.task, level: undefined }) : now!.surface
   const each = found.length > 1 ? 2 : mostCandidates
+  const before = pairs.map((_, n) => asLevel(today.ratioAt(n, 0, 1)))
   const candidates = found
     .flatMap(f => f.peaks.slice(0, each).map(peak => ({ ...f, peak })))
     .sort((a, b) => b.peak.score - a.peak.score)
@@ -141,7 +142,9 @@ export function alignVariants(
     .map(({ variant, surface, peak, task: own }) => {
       const delay = Number((surface.first + peak.k * surface.step).toFixed(9))
       const at = { delay, polarity: peak.polarity }
-      return { ...candidateOf(own, surface, today, at), variant, gain: gainOf(surface, today, at, weights) }
+      // with the same filters the parts of the sum in phase say it all
+      const gain = found.length > 1 ? gainOf(surface, today, at, weights) : 0
+      return { ...candidateOf(own, surface, before, at), variant, gain }
     })
   return { candidates, maps: found.map(f => mapOf(f.surface)) }
 }
@@ -159,10 +162,14 @@ function gainOf(surface: Surface, today: Surface, { delay, polarity }: At, weigh
     : s + (w / all) * (asLevel(surface.energyAt(n, delay, polarity)) - asLevel(today.energyAt(n, 0, 1))), 0)
 }
 
-function candidateOf(task: AlignTask, surface: Surface, today: Surface, { delay, polarity }: At): AlignCandidate {
+function candidateOf(
+  task: AlignTask,
+  surface: Surface,
+  before: readonly Decibels[],
+  { delay, polarity }: At,
+): AlignCandidate {
   const { level, none, ratioAt } = surface
   const positions = task.pairs.map((_, n) => Math.min(0, asLevel(ratioAt(n, delay, polarity))))
-  const before = task.pairs.map((_, n) => asLevel(today.ratioAt(n, 0, 1)))
   const all = task.weights.reduce((s, w) => s + w, 0)
   const score = task.weights.reduce((s, w, n) => s + (w / all) * (w ? ratioAt(n, delay, polarity) : 0), 0)
   const least = none && task.worst !== undefined

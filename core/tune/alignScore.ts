@@ -55,6 +55,16 @@ export function correlate(
   return out
 }
 
+/** Σ Re(X·e^(-jωτ)) at one τ. */
+function correlateAt({ re, im }: Position, frequencies: ArrayLike<number>, delay: Seconds): number {
+  let sum = 0
+  for (let b = 0; b < frequencies.length; b++) {
+    const w = 2 * Math.PI * frequencies[b]! * delay
+    sum += re[b]! * Math.cos(w) + im[b]! * Math.sin(w)
+  }
+  return sum
+}
+
 /** The level at which both are equally loud in the band, in the weighted mean of decibels, within what is allowed. */
 export function matchedLevel(positions: readonly Position[], weights: readonly number[], level: AlignTask['level']) {
   if (!level) return 0
@@ -126,7 +136,7 @@ export function surfaceOf(task: AlignTask): Surface {
   const ranked = each ? rankedBy(task, energies, readAt) : energies
   const none = [...ranked.values()].every(list => list.every(v => v === -Infinity))
   const energyAt = (n: number, delay: Seconds, polarity: number) => {
-    const c = correlate(positions[n]!.re, positions[n]!.im, frequencies, [delay, 0, 1])[0]!
+    const c = correlateAt(positions[n]!, frequencies, delay)
     return Math.max(0, apart[n]! + 2 * g * polarity * c)
   }
   return {
