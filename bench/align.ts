@@ -41,7 +41,8 @@ if (done.status !== 0) throw new Error(done.stderr)
 const truth = JSON.parse(done.stdout) as { score: number, seconds: number }
 const score = 10 * Math.log10(truth.score)
 console.log(`delay × polarity: ${candidates[0]!.score.toFixed(4)} dB, numpy ${score.toFixed(4)} dB; `
-  + `${(own * 1000).toFixed(0)} ms, numpy ${(truth.seconds * 1000).toFixed(0)} ms, 1/${(truth.seconds / own).toFixed(0)}`)
+  + `${(own * 1000).toFixed(0)} ms, numpy ${(truth.seconds * 1000).toFixed(0)} ms: `
+  + `1/${(truth.seconds / own).toFixed(0)}`)
 
 // one value a hertz, as of responses of 1 s
 const frequencies = Float64Array.from({ length: band[1] - band[0] + 1 }, (_, k) => band[0] + k)

@@ -189,7 +189,7 @@ export const useSweep = defineStore('sweep', () => {
   }
   const keep = (cell: SweepCell, m: Measurement, { result, repeats, number }: Recorded) => {
     const { low, high, seconds, level } = plan.value
-    const { impulse: samples, sampleRate, start, arrival, harmonics, total, signalToNoise } = result
+    const { impulse: samples, sampleRate, start, arrival, first, harmonics, total, signalToNoise } = result
     const withNoise = { order: 0, frequencies: total.frequencies, level: total.withNoise }
     return takes.store(
       {
@@ -213,7 +213,7 @@ export const useSweep = defineStore('sweep', () => {
           sampleRate,
           length: 2 ** 17,
           blocks: repeats,
-          arrival,
+          arrival: first,
           microphoneLevel: null,
           referenceLevel: null,
           sweep: { low, high, seconds, level, repeats },

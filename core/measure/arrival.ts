@@ -39,6 +39,11 @@ const bandOf = (re: Float64Array, im: Float64Array, sampleRate: Hertz): SourceBa
   )
 const isBroad = ({ low, high }: SourceBand, sampleRate: Hertz) =>
   high >= Math.min(broad, 0.3 * sampleRate) || Math.log2(high / low) > wide
+/** Whether a response is of a source that plays up to the highs; null when nothing stands out of it. */
+export function isBroadSource(re: Float64Array, im: Float64Array, sampleRate: Hertz): boolean | null {
+  const band = bandOf(re, im, sampleRate)
+  return band && isBroad(band, sampleRate)
+}
 /** Above this a peak of the envelope is sharp enough to be an arrival. */
 const middle: Hertz = 1000
 /** Part of smoothing that is left in the division where a narrow band needs it exact. */

@@ -3,6 +3,7 @@ import type { Decibels, Hertz, Seconds } from '../units'
 import { bandLevels, fractionalOctaves } from './bands'
 import { deconvolve, type BlockMaker } from './deconvolve'
 import { distortionOf, type Distortion, type Harmonic } from './distortion'
+import { firstArrival } from './firstArrival'
 import type { MeasuredCurve } from './gridReader'
 import { powerSpectrum } from './level'
 import { findSweep, recordingFault, type HeardSweep } from './sweepHeard'
@@ -20,8 +21,10 @@ export interface SweepResult {
   /** Response of microphone over reference; sample 0 is at time `start` (negative: before the reference). */
   impulse: Float32Array
   start: Seconds
-  /** Time of the largest swing. */
+  /** Time of the largest swing: what is taken out of the phase. */
   arrival: Seconds
+  /** When it is first heard, by its own band; null where that cannot be told. */
+  first: Seconds | null
   /** The response on the standard grid, delay taken out; its coherence is the part of it that is not noise. */
   curve: MeasuredCurve
   /**
@@ -154,6 +157,11 @@ function refuseJumps(
     )
 }
 
+function firstArrivalIn(impulse: Float32Array, start: Seconds, sampleRate: Hertz): Seconds | null {
+  const first = firstArrival(impulse, sampleRate)
+  return first === null ? null : start + first
+}
+
 /**
  * Analyses the recording of an announced sweep, which must be whole in its reference, with silence before it to tell
  * the noise and a tail behind it. `longest` limits the response kept after its arrival. Throws RangeError with the
@@ -200,6 +208,7 @@ export function analyseSweep(
     impulse,
     start,
     arrival: peak / sampleRate,
+    first: firstArrivalIn(impulse, start, sampleRate),
     curve: curveOf(impulse, -early / sampleRate, sampleRate, plan, noise),
     signalToNoise: silence ? bandNoise(microphone, silence, heard, plan, sampleRate) : [],
     ...distortionOf(cut, peak, apart, plan, sampleRate, noise, background / heard.rms ** 2, length),

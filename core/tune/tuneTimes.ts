@@ -11,8 +11,6 @@ import { variantsFor } from './variants'
 const least: Seconds = 1e-4
 /** By so much may an arrival differ from the plan's before something else is likelier wrong than the tape measure. */
 export const planWithin: Seconds = 0.003
-/** A sub's filters hold its sound back by themselves. */
-const subWithin: Seconds = 0.02
 
 const nameOf = (job: TuneJob, n: number) => job.positions[n]!.name
 
@@ -77,8 +75,7 @@ export function planDoubts(job: TuneJob, source: TuneSource, first: TuneSource):
       { ...t.measured, arrival: t.arrival, unforeseen: [] }, source.flights[n]!,
       { ...other.measured, arrival: other.arrival, unforeseen: [] }, first.flights[n]!, electronics,
     )
-    const within = [source, first].some(s => s.role === 'sub') ? subWithin : planWithin
-    if (off === null || Math.abs(off) < within) return []
+    if (off === null || Math.abs(off) < planWithin) return []
     return [{ position: n, told: `${nameOf(job, n)} ${showDelay(off)}` }]
   })
 }

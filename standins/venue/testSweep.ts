@@ -12,6 +12,29 @@ const size = 2 ** 18
  * Fourier transforms read at the grid; no window, no average, no delay taken out.
  */
 export function dft(hall: Hall, rig: PluggedRig, place: Place): Curve {
+  const { spectrum: { re, im }, sampleRate } = spectrumIn(hall, rig, place)
+  const curve = { ...unity(standardGrid), coherence: null }
+  standardGrid.forEach((f, k) => {
+    const n = Math.round((f * size) / sampleRate)
+    curve.re[k] = re[n]!
+    curve.im[k] = im[n]!
+  })
+  return curve
+}
+
+/** For tests: the same as an impulse response, sample 0 when it is played; nothing beyond the sweep's band. */
+export function impulseIn(hall: Hall, rig: PluggedRig, place: Place): Float32Array {
+  const { spectrum: { re, im }, sampleRate } = spectrumIn(hall, rig, place)
+  re.forEach((_, n) => {
+    const f = (n * sampleRate) / size
+    if (f < 20 || f > 20_000) re[n] = im[n] = 0
+  })
+  const samples = new Float64Array(size)
+  realFft(size).inverse(re, im, samples)
+  return Float32Array.from(samples)
+}
+
+function spectrumIn(hall: Hall, rig: PluggedRig, place: Place) {
   const venue = createVenue(hall, rig, place)
   const block = new Float32Array(blockSize)
   const heard = [new Float32Array(blockSize)]
@@ -31,12 +54,11 @@ export function dft(hall: Hall, rig: PluggedRig, place: Place): Curve {
   const [xr, xi, yr, yi] = [bins(), bins(), bins(), bins()]
   fft.forward(played, xr, xi)
   fft.forward(recorded, yr, yi)
-  const curve = { ...unity(standardGrid), coherence: null }
-  standardGrid.forEach((f, k) => {
-    const n = Math.round((f * size) / venue.sampleRate)
-    const power = xr[n]! ** 2 + xi[n]! ** 2
-    curve.re[k] = (yr[n]! * xr[n]! + yi[n]! * xi[n]!) / power
-    curve.im[k] = (yi[n]! * xr[n]! - yr[n]! * xi[n]!) / power
-  })
-  return curve
+  for (let n = 0; n < xr.length; n++) {
+    const power = xr[n]! ** 2 + xi[n]! ** 2 || 1
+    const [a, b, c, d] = [yr[n]!, yi[n]!, xr[n]!, xi[n]!]
+    yr[n] = (a * c + b * d) / power
+    yi[n] = (b * c - a * d) / power
+  }
+  return { spectrum: { re: yr, im: yi }, sampleRate: venue.sampleRate }
 }

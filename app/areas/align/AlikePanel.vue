@@ -17,22 +17,28 @@ const shared = computed<[number, number] | null>(() => {
   const [a, b] = [aligning.places.map(p => p.r), aligning.places.map(p => p.m)].map(playsIn)
   return a && b ? [Math.max(a[0], b[0]), Math.min(a[1], b[1])] : null
 })
-const places = computed(() => aligning.places.map(({ r, m }) =>
-  ({ reference: earlyOf(r), move: earlyOf(m), apart: null })))
+/** Where they are compared: one position, as a mean of several has no phase that either of them has. */
+const at = ref<string | null>(null)
+const place = computed(() => aligning.places.find(p => p.position.id === at.value) ?? aligning.places[0] ?? null)
+const places = computed(() => (place.value
+  ? [{ reference: earlyOf(place.value.r), move: earlyOf(place.value.m), apart: null }]
+  : []))
+/** With more than this left, nothing was made alike. */
+const hopeless = 60
 const band = computed<[number, number] | null>(() => {
   const found = shared.value
   const [low, high] = [own.low ?? found?.[0], own.high ?? found?.[1]]
   return low !== undefined && high !== undefined && high > low ? [low, high] : null
 })
 const found = shallowRef<Alike | null>(null)
-watch(() => [aligning.both, band.value, most.value], () => {
+watch(() => [places.value, band.value, most.value], () => {
   found.value = null
 })
 function look() {
   try {
     found.value = makeAlike({
       places: places.value,
-      weights: aligning.places.map(p => p.position.weight),
+      weights: [1],
       band: band.value!,
       sampleRate: 96_000,
       most: most.value,
@@ -89,6 +95,13 @@ async function keep() {
   <template v-else>
     <h2>{{ aligning.move.name }} made like {{ aligning.reference.name }}</h2>
     <div class="wish">
+      <ChoiceField
+        label="At"
+        name="Compared at"
+        :value="place?.position.id ?? ''"
+        :options="aligning.places.map(p => ({ value: p.position.id, label: p.position.name }))"
+        @change="at = $event"
+      />
       <NumberField
         v-if="band"
         label="From"
@@ -148,17 +161,25 @@ async function keep() {
           @cursor="cursor = $event"
         />
       </div>
+      <p
+        v-if="found.after > hopeless"
+        class="sentence warn"
+      >
+        Nothing brings them together here. Compare them where both are heard on their axes, near enough that the room
+        stays behind, or over a narrower band.
+      </p>
       <div class="row">
         <ActionButton
           size="small"
           :label="site.live ? 'Set it' : 'Set it in the draft'"
-          :disabled="!acts.length"
+          :disabled="!acts.length || found.after > hopeless"
           @click="set"
         />
         <ActionButton
           size="small"
           severity="secondary"
           label="Keep it as a group for this pair of kinds"
+          :disabled="found.after > hopeless"
           @click="keep"
         />
       </div>

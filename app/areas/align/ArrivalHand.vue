@@ -12,7 +12,7 @@ const takes = useTakes()
 const data = computed(() => takes.dataOf(props.take.id))
 const found = computed(() => props.take.arrival ?? props.take.info.arrival)
 /** Time that the impulse's own axis counts from. */
-const zero = computed(() => props.take.info.arrival ?? props.take.timing.delay)
+const zero = computed(() => props.take.timing.delay)
 const before = 0.01
 const behind = 0.04
 const window = computed(() => {

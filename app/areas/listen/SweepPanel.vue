@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { plainQuantity, quantities, showNumber } from '~~/core/units'
+import { plainQuantity, quantities, showDelay, showNumber } from '~~/core/units'
 
 /** Sweeps: one at the picked cell, or the whole ledger unattended. */
 const sweep = useSweep()
@@ -22,6 +22,10 @@ const worst = computed(() =>
     : null)
 const dry = computed(() => sweep.todo.length > 0)
 const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length > 1))
+const arrival = computed(() => {
+  const first = sweep.last?.first ?? null
+  return first === null ? 'no arrival can be told' : `arrival ${showDelay(first)}`
+})
 </script>
 
 <template>
@@ -112,7 +116,7 @@ const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length
       class="small"
       data-testid="sweep-result"
     >
-      Last: arrival {{ showNumber(sweep.last.arrival * 1000, 2) }} ms, {{ showNumber(worst.level, 0) }} dB over the
+      Last: {{ arrival }}, {{ showNumber(worst.level, 0) }} dB over the
       noise at worst ({{ worst.band }}).
     </p>
   </div>

@@ -8,7 +8,7 @@ import {
   startShelf,
 } from '~~/core/acoustics'
 import { logGrid } from '~~/core/dsp'
-import type { Element, Source } from '~~/core/documents'
+import { roles, rolesOf, type Element, type Source, type SourceRole } from '~~/core/documents'
 import { drivesOf } from '~~/core/rig'
 import { plainQuantity, showFrequency, showLevel } from '~~/core/units'
 import { usePlan } from '~/document/usePlan'
@@ -80,6 +80,12 @@ const path = (level: (f: number) => number) =>
   ).join('')
 const power = computed(() => path(f => boundaryPower(distances.value, f, c.value)))
 const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value)))
+/** What it is for: found from its kind and place, unless it is told. */
+const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
+  const untold = site.sources.map(({ role: _, ...s }) => s)
+  const found = rolesOf(untold, site.sheets, site.areas)[props.source.id]!
+  return [{ value: '', label: `as found: ${roles[found].toLowerCase()}` }, ...choicesOfNames(roles)]
+})
 </script>
 
 <template>
@@ -105,6 +111,12 @@ const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value))
         :value="first.sheet"
         :options="site.sheets.map(k => ({ value: k.id, label: k.name }))"
         @change="setAll({ sheet: $event })"
+      />
+      <ChoiceField
+        label="Part in the hall"
+        :value="source.role ?? ''"
+        :options="parts"
+        @change="plan.setSource(source.id, { role: $event === '' ? undefined : $event })"
       />
       <ChoiceField
         v-for="b in bands"
