@@ -14,7 +14,7 @@ const themes = ['day', 'night']
 /** Pictures of the README: one theme of each view, two of the one that is looked at most. */
 const inDocs = new Set([
   'sites-day', 'first-night', 'listen-day', 'listen-night', 'shape-day', 'rig-day', 'site-day', 'site-night',
-  'room-night', 'inputs-night', 'watch-night', 'keys-day', 'sheet-day', 'align-night',
+  'room-night', 'inputs-night', 'watch-night', 'keys-day', 'sheet-day', 'align-night', 'run-day',
 ])
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-'))
@@ -85,8 +85,21 @@ const views = {
     await page.getByTestId('take').click()
     await page.locator('[data-cell="subs/mix"][data-state="fresh"]').waitFor({ state: 'attached' })
     await area(page, 'Align')
+    await page.getByTestId('align-plate').getByText('Two sources', { exact: true }).click()
+    await page.getByTestId('trial').waitFor()
+  },
+  search: async (page) => {
     await page.getByRole('button', { name: 'Find the best sum' }).click()
-    await page.getByTestId('candidates').waitFor()
+    await page.getByTestId('candidates').scrollIntoViewIfNeeded()
+  },
+  whole: async (page) => {
+    await page.getByTestId('align-plate').getByText('All together', { exact: true }).click()
+    await page.getByRole('button', { name: 'Keep the drafts as one' }).click()
+    await page.locator('[data-way="A"]').waitFor()
+  },
+  run: async (page) => {
+    await page.getByTestId('run-progress').click()
+    await page.locator('[data-step="alone/main-l"]').waitFor()
   },
   inputs: async (page) => {
     await area(page, 'Listen')

@@ -18,6 +18,8 @@ const usualStep: Seconds = 2e-5
 /** dB by which two sources may differ where they overlap, and by which each may lie under its own loudest. */
 const [apart, under] = [10, 30]
 const perOctave = 6
+/** A gap of a sixth of an octave is bridged. */
+const bridged = 2 ** (1 / 6) * (1 + 1e-9)
 
 interface Spectrum {
   re: Float64Array
@@ -68,7 +70,9 @@ export function overlapOf(
   for (let k = 0; k < bands.length; k++) {
     if (!both[k]) continue
     let end = k
-    while (both[end + 1]) end++
+    // a dip of a comb, or of trust, is no end
+    for (let next = k + 1; next < bands.length && bands[next]! <= bands[end]! * bridged; next++)
+      if (both[next]) end = next
     if (!best || end - k > best[1] - best[0]) best = [k, end]
     k = end
   }
