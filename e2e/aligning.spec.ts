@@ -36,6 +36,15 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   await expect(plate(page)).toContainText('Nothing can be aligned yet')
   // what is not measured is told by the plan
   await expect(plate(page).locator('[data-arrivals="delay-l"]')).toContainText('plan')
+  // and is timed by it: a fill farther off is brought to the mains before anything was measured
+  await go(page, 'Draft')
+  const inspector = page.getByTestId('align-inspector')
+  await inspector.getByLabel('Balcony', { exact: true }).check()
+  await inspector.getByRole('button', { name: 'Let them arrive together' }).click()
+  await told(page, 'info', 'Balcony arrives with Main L')
+  await page.keyboard.press('z')
+  await told(page, 'info', /.+/)
+  await go(page, 'Live hands')
   await area(page, 'Listen')
   await takeMain(page)
   await area(page, 'Align')
@@ -123,6 +132,9 @@ test('sources arrive together or later; alternatives are kept, compared and sent
   await expect.poll(() => held(2)).toBe(0)
   await way('A').getByRole('button', { name: 'Delete A' }).click()
   await expect(way('A')).toHaveCount(0)
+  // all mains are one party too
+  await choose(inspector, 'Reference', 'Mains together')
+  await choose(inspector, 'Reference', 'Main L')
   // with a source left out, only what sounds is summed
   await plate(page).getByLabel('Main R').uncheck()
   await plate(page).getByLabel('Main L').uncheck()

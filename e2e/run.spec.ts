@@ -35,7 +35,7 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   const before = await held()
   await expect(step('alone/main-l')).toHaveAttribute('data-state', 'done')
   // nothing is set before it is accepted, and one can be left out
-  await work.locator('[data-proposal="shape/subs"]').getByRole('checkbox').uncheck()
+  await work.locator('[data-proposal="shape/balcony"]').getByRole('checkbox').uncheck()
   await expect(work.getByRole('button', { name: /^Accept/ })).toHaveText(/Accept (\d+) of/)
   expect(await held()).toEqual(before)
   await area(page, 'Align')
@@ -47,7 +47,7 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   await expect(step('time/delay-l')).toHaveAttribute('data-state', 'done')
   await expect(step('sum/subs')).toHaveAttribute('data-state', 'done')
   const drafted = await site.draft('processor')
-  expect(drafted['/outputs/4/eq/0']).toBeUndefined()
+  expect(drafted['/outputs/10/eq/0']).toBeUndefined()
   // an edit that makes a step untrue reopens it
   const [now] = await site.value('processor', '/outputs/6/delay')
   expect((await site.edit('processor', '/outputs/6/delay', now, undefined)).status).toBe(200)

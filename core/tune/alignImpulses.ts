@@ -1,6 +1,7 @@
 import { addTo, applyGainAndDelay, applyTaps, realFft, silence, standardGrid, unity, type Curve } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
-import { alignSources, type AlignCandidate, type AlignTask, type Pair } from './align'
+import { alignSources, type AlignCandidate } from './align'
+import type { AlignTask, Pair } from './alignTask'
 
 /** Impulse responses of one source, one a position; sample 0 lies at the same moment in all. */
 export type Responses = readonly Float32Array[]

@@ -1,5 +1,5 @@
 import { ratioOf, type Decibels, type Seconds } from '../units'
-import type { AlignTask, Pair } from './align'
+import type { AlignTask, Pair } from './alignTask'
 
 const mostProducts = 3e8
 

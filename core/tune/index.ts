@@ -1,6 +1,7 @@
 export * from './align'
 export * from './alike'
 export * from './alignImpulses'
+export * from './alignTask'
 export * from './apart'
 export * from './filterShape'
 export * from './findings'

@@ -2,7 +2,7 @@ import { standardGrid } from '../dsp'
 import { fractionalOctaves, smooth } from '../measure'
 import { predict, routeDelay, routeTo, staleness, type Endpoint, type Measured, type Moved, type Rig } from '../rig'
 import type { Decibels, Seconds } from '../units'
-import type { Reach } from './acts'
+import type { Act, Reach } from './acts'
 import { inTimeOf, sumOf, type Reading } from './readings'
 import { levelsIn, spreadOf, spreadRange } from './spread'
 
@@ -96,6 +96,21 @@ const early = 6
 export const earlyOf = (heard: Heard): Reading => (heard.arrival === null
   ? heard
   : { curve: smooth(inTimeOf(heard, heard.arrival), early, undefined, true), delay: heard.arrival })
+
+/** Something that could be set, and why. */
+export interface Proposal {
+  id: string
+  source: string
+  title: string
+  acts: { source: string, act: Act }[]
+  reasons: string[]
+}
+/** What came of looking at one thing. */
+export interface Done {
+  proposal?: Proposal
+  /** What a person must look at. */
+  notes?: string[]
+}
 
 /** How even a system is, over the positions and over frequency. */
 export interface Figures {

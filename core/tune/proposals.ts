@@ -1,23 +1,9 @@
-import { settingsFor, withSettings, type Act, type Setting } from './acts'
-import { allHeard, figuresOf, reachOf, type Figures, type TuneJob } from './job'
+import { settingsFor, withSettings, type Setting } from './acts'
+import { allHeard, figuresOf, reachOf, type Done, type Figures, type Proposal, type TuneJob } from './job'
 import { alignSub, timeSource } from './tuneTimes'
 import { levelAll, matchMain } from './tuneLevels'
 import { shapeSource } from './tuneShape'
 
-/** Something that could be set, and why. */
-export interface Proposal {
-  id: string
-  source: string
-  title: string
-  acts: { source: string, act: Act }[]
-  reasons: string[]
-}
-/** What came of looking at one thing. */
-export interface Done {
-  proposal?: Proposal
-  /** What a person must look at. */
-  notes?: string[]
-}
 const asDone = (proposal: Proposal | null): Done => (proposal ? { proposal } : {})
 export interface Tuning {
   proposals: Proposal[]

@@ -1,7 +1,7 @@
 import { addTo, applyGainAndDelay, copyOf, silence, standardGrid, type Curve } from '../dsp'
 import { trusted } from '../measure'
 import type { Decibels, Hertz, Seconds } from '../units'
-import type { Pair } from './align'
+import type { Pair } from './alignTask'
 import { overlapOf } from './alignImpulses'
 
 /** What a source reads at a position, complex, on the standard grid; `delay` was taken out of its phase. */

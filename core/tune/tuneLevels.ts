@@ -2,9 +2,8 @@ import { applyGainAndDelay, copyOf } from '../dsp'
 import type { Rig } from '../rig'
 import { ratioOf, showNumber, type Decibels } from '../units'
 import {
-  allHeard, comparable, heardUnder, levelOf, offTarget, targetThirds, type TuneJob, type TuneSource,
+  allHeard, comparable, heardUnder, levelOf, offTarget, targetThirds, type Proposal, type TuneJob, type TuneSource,
 } from './job'
-import type { Proposal } from './proposals'
 import { sumOf, type Reading } from './readings'
 import { spreadOf } from './spread'
 import { evenPlace } from './tuneTimes'

@@ -5,8 +5,7 @@ import { showFrequency, showNumber, type Decibels, type Hertz } from '../units'
 import { freeBands } from './acts'
 import { fitFilters } from './fit'
 import { curveToFit } from './prepare'
-import { heardUnder, levelOf, reachOf, type Heard, type TuneJob, type TuneSource } from './job'
-import type { Proposal } from './proposals'
+import { heardUnder, levelOf, reachOf, type Heard, type Proposal, type TuneJob, type TuneSource } from './job'
 import { levelsIn } from './spread'
 
 /** dB under its loudest third of an octave, an octave's mean counted, to which a source plays; a tilt comes on top. */

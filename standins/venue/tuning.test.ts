@@ -162,6 +162,8 @@ describe('what a feed lets sound', () => {
   it('besides a source is found by what is connected', () => {
     const all = sources.map(s => s.id)
     expect(soundingToo(solo('main-l'), from, all, 'main-l')).toEqual([])
+    // what does not sound itself holds another one's sound: that is no sum
+    expect(soundingToo(solo('main-l'), from, all, 'subs')).toEqual([])
     expect(soundingToo(together(delivered), from, all, 'main-l').toSorted()).toEqual(['delay-l', 'main-r', 'subs'])
   })
   it('the demo’s mains, subs and fills are told by kind and place', () => {

@@ -7,7 +7,7 @@ const site = useSite()
 const aligning = useAligning()
 const modes = choicesOf([true, false], live => (live ? 'Live hands' : 'Draft'))
 const choices = computed(() => aligning.known.map(s => ({ value: s.id, label: s.name })))
-const others = computed(() => aligning.known.filter(s => s !== aligning.reference))
+const others = computed(() => aligning.timeable.filter(p => !aligning.timeReference?.members.includes(p.id)))
 const picked = ref<string[]>([])
 const toggle = (id: string) => {
   picked.value = picked.value.includes(id) ? picked.value.filter(p => p !== id) : [...picked.value, id]
@@ -46,7 +46,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
         v-if="aligning.move"
         label="Brought to it"
         :value="aligning.move.id"
-        :options="choices.filter(c => c.value !== aligning.reference?.id)"
+        :options="aligning.movable.map(p => ({ value: p.id, label: p.name }))"
         @change="aligning.moveId = $event"
       />
     </div>
@@ -58,7 +58,8 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       <CheckField
         v-for="s in others"
         :key="s.id"
-        :label="s.name"
+        :label="aligning.isMeasured(s) ? s.name : `${s.name}, by the plan`"
+        :name="s.name"
         :value="picked.includes(s.id)"
         @change="toggle(s.id)"
       />
@@ -80,8 +81,9 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
         @click="aligning.together(picked, later, weights)"
       />
       <p class="soft small">
-        5 to 15 ms later, and the ear goes on looking at the stage (common practice). Delays that other sources share
-        are left alone.
+        With {{ aligning.timeReference?.name }}. 5 to 15 ms later, and the ear goes on looking at the stage (common
+        practice). Delays that other sources share are left alone; what was not measured goes by distance, air and
+        electronics.
       </p>
     </div>
     <p

@@ -61,7 +61,7 @@ const acts = computed<Act[]>(() => found.value
       ...found.value.filters.map(f => ({ kind: 'all-pass', ...f }) satisfies Act),
     ]
   : [])
-const set = () => aligning.perform(acts.value.map(act => ({ source: aligning.move!.id, act })))
+const set = () => aligning.perform(acts.value.flatMap(act => aligning.toAll(aligning.move!, act)))
 /** Kept as a group of the moved source's outputs: the piece for this pair of kinds, with its filters. */
 async function keep() {
   const { delay, polarity, filters } = found.value!

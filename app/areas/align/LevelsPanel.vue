@@ -26,7 +26,8 @@ const placeOf = (row: (typeof rows.value)[number]) => {
   if (chosen !== undefined && row.levels[chosen] !== null) return chosen
   return row.levels.reduce((a, l, n) => (l !== null && (a < 0 || l > row.levels[a]!) ? n : a), -1)
 }
-const reference = computed(() => rows.value.find(r => r.source.id === aligning.reference?.id) ?? rows.value[0])
+const reference = computed(() =>
+  rows.value.find(r => aligning.reference?.members.includes(r.source.id)) ?? rows.value[0])
 const referenceLevel = computed(() =>
   (reference.value ? reference.value.levels[placeOf(reference.value)] ?? null : null))
 const against = (level: number | null) =>

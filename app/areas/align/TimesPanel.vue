@@ -27,7 +27,8 @@ const columns = computed(() => [
   ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
 ])
 /** The measured reference, else the first source: by the plan. */
-const reference = computed(() => aligning.reference ?? site.sources[0] ?? null)
+const reference = computed(() =>
+  site.sources.find(s => aligning.reference?.members.includes(s.id)) ?? site.sources[0] ?? null)
 const rows = computed(() => aligning.table)
 const against = computed(() => rows.value.find(r => r.source.id === reference.value?.id))
 const isReference = (id: string) => id === reference.value?.id

@@ -27,11 +27,11 @@ const cursor = ref<number | null>(null)
 const signed = (ms: number) => `${ms > 0 ? '+' : ''}${showDelay(ms / 1000)}`
 const tried = computed(() => trial.delay.value !== 0 || trial.turned.value)
 const set = async () => {
-  const { id, name } = aligning.move!
+  const moved = aligning.move!
   const done = await aligning.perform([
-    ...(trial.delay.value ? [{ source: id, act: { kind: 'later', by: trial.delay.value } } as const] : []),
-    ...(trial.turned.value ? [{ source: id, act: { kind: 'turn' } } as const] : []),
-  ], `${name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity turned' : ''}.`)
+    ...(trial.delay.value ? aligning.toAll(moved, { kind: 'later', by: trial.delay.value }) : []),
+    ...(trial.turned.value ? aligning.toAll(moved, { kind: 'turn' }) : []),
+  ], `${moved.name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity turned' : ''}.`)
   if (!done) return
   trial.delay.value = 0
   trial.turned.value = false

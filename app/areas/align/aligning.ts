@@ -1,11 +1,39 @@
 import { defineStore } from 'pinia'
 import type { Source } from '~~/core/documents'
 import {
-  bringTogether, overlapIn, ownDelay, settingsFor, showAct, withSettings,
+  bringTogether, overlapIn, ownDelay, settingsFor, showAct, sumOf, withSettings,
   type Act, type Both, type FilterVariant, type Setting, type VariantCandidate,
 } from '~~/core/tune'
 import { showDelay } from '~~/core/units'
+import type { HeardTake } from '~/document/heard'
 import { useActs } from '~/document/useActs'
+
+/** What is brought to another: a source, or all mains as one. */
+export interface Party {
+  id: string
+  name: string
+  hue: number
+  members: string[]
+}
+const partyOf = ({ id, name, hue }: Source): Party => ({ id, name, hue, members: [id] })
+/** All mains as one; no source has such a key. */
+const allMains = 'mains together'
+
+/** What several are heard like together at a position; null where one of them, or their common clock, is missing. */
+function heardTogether(cells: readonly (HeardTake | null)[]): HeardTake | null {
+  const [first] = cells
+  const known = cells.filter(c => c !== null)
+  if (!first || known.length < cells.length) return null
+  if (known.length === 1) return first
+  if (known.some(c => c.take.timing.reference !== first.take.timing.reference)) return null
+  const arrivals = known.flatMap(c => c.arrival ?? [])
+  return {
+    take: first.take,
+    ...sumOf(known),
+    unforeseen: known.flatMap(c => c.unforeseen),
+    arrival: arrivals.length ? Math.min(...arrivals) : null,
+  }
+}
 
 /** Sources against each other: when they arrive at every position, and how two of them sum, with the drafts counted. */
 export const useAligning = defineStore('aligning', () => {
@@ -18,12 +46,21 @@ export const useAligning = defineStore('aligning', () => {
   const moveId = ref<string | null>(null)
 
   const table = computed(() => heard.drafted)
-  const known = computed(() => table.value.filter(r => r.cells.some(Boolean)).map(r => r.source))
+  const known = computed<Party[]>(() => {
+    const list = table.value.filter(r => r.cells.some(Boolean)).map(r => r.source)
+    const mains = list.filter(s => heard.roles[s.id] === 'main')
+    const together = { id: allMains, name: 'Mains together', hue: mains[0]?.hue ?? 0, members: mains.map(s => s.id) }
+    return [...list.map(partyOf), ...(mains.length > 1 ? [together] : [])]
+  })
   const reference = computed(() => known.value.find(s => s.id === referenceId.value) ?? known.value[0] ?? null)
-  const move = computed(() =>
-    known.value.find(s => s.id === moveId.value && s !== reference.value)
-    ?? known.value.find(s => s !== reference.value) ?? null)
-  const rowOf = (source: Source | null) => table.value.find(r => r.source.id === source?.id)?.cells ?? []
+  /** What can be brought to the reference: not a part of it. */
+  const movable = computed(() =>
+    known.value.filter(p => !p.members.some(m => reference.value?.members.includes(m))))
+  const move = computed(() => movable.value.find(s => s.id === moveId.value) ?? movable.value[0] ?? null)
+  function rowOf(party: Party | null): (HeardTake | null)[] {
+    const rows = (party?.members ?? []).map(id => table.value.find(r => r.source.id === id)?.cells ?? [])
+    return rows.length ? site.positions.map((_, n) => heardTogether(rows.map(cells => cells[n] ?? null))) : []
+  }
 
   /** Positions where both are heard by one clock. */
   const places = computed(() => {
@@ -52,16 +89,19 @@ export const useAligning = defineStore('aligning', () => {
     }
     return [...all.values()]
   }
+  const toAll = (party: Party, act: Act) => party.members.map(source => ({ source, act }))
+  /** The least delay that is set for one of them alone. */
+  const delayOf = (party: Party) => Math.min(...party.members.map(id => ownDelay(reachOf(id))))
   /** What a candidate needs of the moved source; what its delay cannot give, the other waits. */
   function actsOf({ delay, polarity, level }: VariantCandidate, variant: FilterVariant | null) {
     const [moved, first] = [move.value!, reference.value!]
-    const short = Math.max(0, -(ownDelay(reachOf(moved.id)) + delay))
+    const short = Math.max(0, -(delayOf(moved) + delay))
     const acts: { source: string, act: Act }[] = [
-      { source: moved.id, act: { kind: 'later', by: delay + short } },
-      ...(short > 1e-6 ? [{ source: first.id, act: { kind: 'later', by: short } } as const] : []),
-      ...(polarity < 0 ? [{ source: moved.id, act: { kind: 'turn' } } as const] : []),
-      ...(level ? [{ source: moved.id, act: { kind: 'louder', by: level } } as const] : []),
-      ...(variant?.acts ?? []).map(({ of, act }) => ({ source: of === 'move' ? moved.id : first.id, act })),
+      ...toAll(moved, { kind: 'later', by: delay + short }),
+      ...(short > 1e-6 ? toAll(first, { kind: 'later', by: short }) : []),
+      ...(polarity < 0 ? toAll(moved, { kind: 'turn' }) : []),
+      ...(level ? toAll(moved, { kind: 'louder', by: level }) : []),
+      ...(variant?.acts ?? []).flatMap(({ of, act }) => toAll(of === 'move' ? moved : first, act)),
     ]
     return { acts, short }
   }
@@ -78,20 +118,43 @@ export const useAligning = defineStore('aligning', () => {
     }
     catch (error) { notices.fail(error) }
   }
-  const isVague = (s: Source) => rowOf(s).every(c => (c?.arrival ?? null) === null)
+  /** When the plan lets the first of a party be heard. */
+  function planned({ members }: Party, n: number): number | null {
+    const times = members.flatMap((id) => {
+      const source = site.sourceOf(id)
+      return (source && heard.planned(source, site.positions[n]!)) ?? []
+    })
+    return times.length ? Math.min(...times) : null
+  }
+  /** What can be brought together in time: what was measured, and by the plan what was not. */
+  const timeable = computed<Party[]>(() => site.sources.map(partyOf))
+  const timeReference = computed(() => reference.value ?? timeable.value[0] ?? null)
+  const isMeasured = (party: Party) => rowOf(party).some(Boolean)
+  /** Arrivals by position: measured, or where nothing was measured of it as far from the reference's as by the plan. */
+  function arrivalsOf(party: Party): (number | null)[] {
+    const first = timeReference.value!
+    const own = rowOf(party)
+    return site.positions.map((_, n) => {
+      if (isMeasured(party)) return own[n]?.arrival ?? null
+      const [mine, its] = [planned(party, n), planned(first, n)]
+      if (party === first || mine === null || its === null) return mine
+      return (isMeasured(first) ? rowOf(first)[n]?.arrival ?? its : its) + mine - its
+    })
+  }
   /** Lets sources arrive with the reference, or so much later, over the positions that count. */
   async function together(ids: readonly string[], later: number, weights: readonly number[]) {
-    const list = [reference.value!, ...known.value.filter(s => ids.includes(s.id) && s !== reference.value)]
-    const vague = list.filter(isVague).map(s => s.name).join(', ')
+    const first = timeReference.value!
+    const list = [first, ...timeable.value.filter(p => ids.includes(p.id) && !first.members.includes(p.id))]
+    const vague = list.filter(p => arrivalsOf(p).every(t => t === null)).map(s => s.name).join(', ')
     try {
       if (vague)
         throw new RangeError(`${vague}: no sharp start is heard, so no arrival can be told. Find the best sum instead.`)
-      const by = bringTogether(list.map((s, n) => ({
-        arrivals: rowOf(s).map(c => c?.arrival ?? null),
-        set: ownDelay(reachOf(s.id)),
+      const by = bringTogether(list.map((p, n) => ({
+        arrivals: arrivalsOf(p),
+        set: delayOf(p),
         later: n ? later : 0,
       })), weights)
-      const acts = list.flatMap((s, n) => (by[n] ? [{ source: s.id, act: { kind: 'later', by: by[n] } as const }] : []))
+      const acts = list.flatMap((p, n) => (by[n] ? toAll(p, { kind: 'later', by: by[n] }) : []))
       const names = list.slice(1).map(s => s.name).join(', ')
       await make(settingsOf(acts), `${names} ${list.length > 2 ? 'arrive' : 'arrives'} with ${list[0]!.name}`
       + `${later ? `, ${showDelay(later)} later` : ''}.`)
@@ -110,6 +173,7 @@ export const useAligning = defineStore('aligning', () => {
     }
   }
   return {
-    table, known, reference, move, referenceId, moveId, places, both, overlap, apply, together, perform, reachOf,
+    table, known, movable, timeable, timeReference, isMeasured, reference, move, referenceId, moveId, places, both,
+    overlap, apply, together, perform, reachOf, toAll,
   }
 })

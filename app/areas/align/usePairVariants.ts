@@ -23,7 +23,7 @@ export function usePairVariants() {
   const lowPass = computed(() => {
     if (!aligning.move) return null
     try {
-      const { rig, from, outputs, others } = aligning.reachOf(aligning.move.id)
+      const { rig, from, outputs, others } = aligning.reachOf(aligning.move.members[0]!)
       const isLow = (p: { capability: unknown, kind: { kind: string } }) =>
         p.kind.kind === 'pass' && (p.capability as PassCapability).side === 'low'
       const own = ownParameters(rig, from, outputs, others, isLow)?.[0]
@@ -40,7 +40,10 @@ export function usePairVariants() {
 
   /** Every variant of the wish; the first is what is set now. */
   function variants(band: readonly [number, number], frequencies: Float64Array): FilterVariant[] {
-    const reaches = { reference: aligning.reachOf(aligning.reference!.id), move: aligning.reachOf(aligning.move!.id) }
+    const reaches = {
+      reference: aligning.reachOf(aligning.reference!.members[0]!),
+      move: aligning.reachOf(aligning.move!.members[0]!),
+    }
     const wish = filters.value
     const pass = lowPass.value
     const middle = pass?.now.on ? pass.now.frequency : Math.sqrt(band[0] * band[1])
