@@ -18,7 +18,8 @@ const words: Record<CellState, string> = {
 const idOf = (r: LedgerRow, c: LedgerCell) => `${r.source.id}/${c.position.id}`
 const said = (r: LedgerRow, c: LedgerCell) => {
   const count = c.count ? `${c.state === 'stale' ? '~' : ''}${c.count}: ` : ''
-  const state = c.state === 'empty' && c.count ? 'curves are kept here, none was measured here of it alone' : words[c.state]
+  const kept = 'curves are kept here, none was measured here of it alone'
+  const state = c.state === 'empty' && c.count ? kept : words[c.state]
   return `${count}${r.source.name} at ${c.position.name}: ${state}`
 }
 
