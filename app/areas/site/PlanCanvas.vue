@@ -316,12 +316,27 @@ function draw() {
   })
 }
 
+/** While a thing is held, drawing anew would end its drag where it is: that waits until it is let go. */
+let waits = false
+function redraw() {
+  if (waits) return
+  if (!Konva.isDragging() && !Konva.isDragReady()) return draw()
+  waits = true
+  requestAnimationFrame(() => {
+    waits = false
+    redraw()
+  })
+}
+
 onMounted(async () => {
   await document.fonts.ready
   stage = new Konva.Stage({ container: host.value!, width: 10, height: 10 })
   draw()
 })
-onBeforeUnmount(() => stage?.destroy())
+onBeforeUnmount(() => {
+  stage?.destroy()
+  stage = null
+})
 watch(
   () => [
     width.value,
@@ -336,7 +351,7 @@ watch(
     view.theme,
     view.lengths,
   ],
-  draw,
+  redraw,
   { flush: 'post' },
 )
 </script>
