@@ -8,6 +8,10 @@ const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 
 /** What axe-core finds amiss in the page as it is, in short lines. */
 async function faults(page: Page, where: string): Promise<string[]> {
+  // what is still on its way in or out is no view yet
+  await page.evaluate(() => Promise.allSettled(document.getAnimations()
+    .filter(a => a.effect?.getComputedTiming().iterations !== Infinity)
+    .map(a => a.finished)))
   await page.evaluate(axe)
   const { violations } = await page.evaluate(() =>
     (window as unknown as { axe: { run: () => Promise<AxeResults> } }).axe.run())
