@@ -117,7 +117,7 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
     const sum = sumOfAlone(take)
     return sum && apart(sum.curve, measured)
   }
-  return { partsOf, predictionOf, asUnder, aloneAt, foreseen, sumOfAlone, sumApart }
+  return { partsOf, predictionOf, asUnder, aloneAt, foreseen, sumApart }
 }
 /** Parts of an octave over which predicted and measured are compared. */
 const smoothing = 12

@@ -293,7 +293,6 @@ export const useTakes = defineStore('takes', () => {
     asUnder: predicting.asUnder,
     aloneAt: predicting.aloneAt,
     sumApart: predicting.sumApart,
-    sumOfAlone: predicting.sumOfAlone,
     curveOf: (id: string) => data.value[id]?.curve ?? null,
     dataOf: (id: string) => data.value[id] ?? null,
     load: (id: string) => void load(id),

@@ -46,9 +46,6 @@ export interface VariantCandidate extends AlignCandidate {
 export const alignSources = (task: AlignTask): AlignCandidate[] =>
   alignVariants(task, [{}]).candidates.map(({ variant: _, gain: __, ...candidate }) => candidate)
 
-/** Scores of every delay of a task's grid. Throws as `alignSources` does. */
-export const alignMap = (task: AlignTask): AlignMap => mapOf(surfaceOf({ ...task, polarity: true }))
-
 function mapOf({ first, step, count, energies }: Surface): AlignMap {
   const levels = (sign: 1 | -1) =>
     energies.get(sign)?.map(e => 10 * Math.log10(Math.max(1e-4, e))) ?? new Float64Array(count).fill(-40)

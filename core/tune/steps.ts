@@ -4,10 +4,8 @@ import { heardUnder, type TuneJob, type TuneSource } from './job'
 import { bestSub, evenPlace, meetingPlace, subScore, subsAndMains } from './tuneTimes'
 import { offOwnTarget } from './tuneShape'
 
-export const stepStates = ['done', 'open', 'stale', 'skipped'] as const
-export type StepState = (typeof stepStates)[number]
-export const stepKinds = ['alone', 'shape', 'time', 'sum', 'together'] as const
-export type StepKind = (typeof stepKinds)[number]
+export type StepState = 'done' | 'open' | 'stale' | 'skipped'
+export type StepKind = 'alone' | 'shape' | 'time' | 'sum' | 'together'
 
 /** One step of the job, made from what the rig is. */
 export interface RunStep {

@@ -31,7 +31,10 @@ export function usePairVariants() {
       const now = valueOf(rig.devices[own.device]!.settings, own.parameter) as Pass
       return { now, capability: own.parameter.capability as unknown as PassCapability }
     }
-    catch { return null } // nothing brings a signal in
+    catch (error) {
+      if (error instanceof RangeError) return null // nothing brings a signal in
+      throw error
+    }
   })
   const choices = computed(() =>
     choicesOfNames(wishes).filter(c => lowPass.value !== null || ['none', 'all-pass'].includes(c.value)))

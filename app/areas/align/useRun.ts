@@ -124,7 +124,10 @@ export const useRun = defineStore('run', () => {
     try {
       return figuresWith(job.value, chosen.value)
     }
-    catch { return null } // said when it is set
+    catch (error) {
+      if (error instanceof RangeError) return null // said when it is set
+      throw error
+    }
   })
   async function accept() {
     try {

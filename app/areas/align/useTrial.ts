@@ -80,7 +80,10 @@ export function useTrial(band: Ref<[number, number] | null>) {
     try {
       return sumReader({ ...pairsIn(aligning.both, band.value), weights })
     }
-    catch { return null } // silent there: the search says so
+    catch (error) {
+      if (error instanceof RangeError) return null // silent there: the search says so
+      throw error
+    }
   })
   const told = computed(() => reader.value?.({ delay: delay.value, polarity: turned.value ? -1 : 1 }) ?? null)
   watch(() => [aligning.reference?.id, aligning.move?.id], () => {
