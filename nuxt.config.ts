@@ -17,6 +17,7 @@ const isolated = {
 
 export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
+  $production: { nitro: { entry: fileURLToPath(new URL('./server/entry.ts', import.meta.url)) } },
   ssr: false,
   components: ['areas', 'charts', 'frame', 'parts'].map(folder => ({
     path: `~/${folder}`,
@@ -48,7 +49,7 @@ export default defineNuxtConfig({
   vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
   typescript: {
     strict: true,
-    tsConfig: { compilerOptions: strictness },
+    tsConfig: { compilerOptions: strictness, files: ['../server/modules.d.ts'] },
     nodeTsConfig: { compilerOptions: strictness },
     sharedTsConfig: { compilerOptions: strictness },
   },
@@ -89,7 +90,10 @@ export default defineNuxtConfig({
         'upgrade-insecure-requests': false,
       },
       permissionsPolicy: { 'microphone': ['self'], 'speaker-selection': ['self'] },
+      // Kovrin itself speaks plain HTTP; whoever puts TLS before it says this there
+      strictTransportSecurity: false,
     },
+    corsHandler: false,
     rateLimiter: false,
     xssValidator: false,
     requestSizeLimiter: false,

@@ -8,6 +8,14 @@ const hallSpeed = 2
 /** An idle connection may be closed by the server in the moment that it is used again: that is no failure. */
 const again = { maxRetries: 3 }
 
+/** The cookie of a new session. */
+async function sessionOf(who: string): Promise<string> {
+  const headers = { 'content-type': 'application/json' }
+  const body = JSON.stringify({ who })
+  const answer = await fetch(`${process.env.KOVRIN_URL}/api/session`, { method: 'PUT', headers, body })
+  return answer.headers.get('set-cookie')!.split(';')[0]!
+}
+
 /** A site of a test's own, with simulated devices of its own, and what the server has of it. */
 export class Site {
   readonly path: string
@@ -40,10 +48,19 @@ export class Site {
     return { status: answer.status(), body: await answer.json() }
   }
 
+  private readonly sessions = new Map<string, Promise<string>>()
+  /** The headers of a browser at which somebody of this name sits. */
+  async as(who: string): Promise<Record<string, string>> {
+    const known = this.sessions.get(who) ?? sessionOf(who)
+    this.sessions.set(who, known)
+    return { cookie: await known }
+  }
+
   /** One setting through the same door as the page's. */
-  edit = (device: string, path: string, old: unknown, value: unknown, options: object = {}, who = 'Somebody') =>
-    this.post('/changes', { edits: [{ document: `settings/${device}`, path, old, new: value }], ...options },
-      { 'x-kovrin-who': encodeURIComponent(who) })
+  async edit(device: string, path: string, old: unknown, value: unknown, options: object = {}, who?: string) {
+    const edits = [{ document: `settings/${device}`, path, old, new: value }]
+    return this.post('/changes', { edits, ...options }, who ? await this.as(who) : {})
+  }
 }
 
 /** A copy of Ropewalk Hall as the last crew left it, in a rack of its own. */

@@ -1,10 +1,11 @@
 import { expect, test } from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-start-'))
+chmodSync(data, 0o755)
 const port = '4390'
 
 function start(

@@ -48,7 +48,7 @@ test('undo and redo reach across settings, takes and the plan, in their order, a
 test('steps of one gesture are one change, one button’s many edits go back together, and what somebody else changed '
   + 'is left alone', async ({ page, site }) => {
   const gain = async (n = 6) => (await site.value('processor', `/outputs/${n}/gain`))[0]
-  const undo = (who: string) => site.post('/undo', {}, { 'x-kovrin-who': who })
+  const undo = async (who: string) => site.post('/undo', {}, await site.as(who))
   const edit = async (path: string, old: unknown, value: unknown, who: string, gesture?: string | null) =>
     expect((await site.edit('processor', path, old, value, gesture === undefined ? {} : { gesture }, who)).status)
       .toBe(200)

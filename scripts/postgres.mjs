@@ -1,8 +1,8 @@
 // A PostgreSQL cluster of Kovrin's own under the data folder, on 127.0.0.1 and a free port.
 import { randomBytes } from 'node:crypto'
 import {
-  chmodSync,
   chownSync,
+  closeSync,
   existsSync,
   mkdirSync,
   openSync,
@@ -16,6 +16,7 @@ import {
 import { createServer } from 'node:net'
 import { spawn, spawnSync } from 'node:child_process'
 import { dirname, join } from 'node:path'
+import { keepRunning } from './keep.mjs'
 import { debianPackages, isRoot, say, Stop } from './say.mjs'
 
 const versions = '/usr/lib/postgresql'
@@ -47,29 +48,52 @@ function owner() {
   return { uid, gid }
 }
 
+const environment = () => ({ PATH: process.env.PATH, LC_ALL: 'C.UTF-8', HOME: '/' })
+const lastWords = log => readFileSync(log, 'utf8').trim().split('\n').slice(-6).join('\n')
+
 function command(who, file, args, log) {
   const out = openSync(log, 'a')
-  if (who.uid) chownSync(log, who.uid, who.gid)
   return new Promise((resolve, reject) => {
     const child = spawn(file, args, {
       ...who,
       cwd: '/',
       stdio: ['ignore', out, out],
-      env: { PATH: process.env.PATH, LC_ALL: 'C.UTF-8', HOME: '/' },
+      env: environment(),
       detached: true,
     })
     child.on('error', reject)
-    child.on('exit', code =>
-      code === 0
-        ? resolve()
-        : reject(
-            new Stop(
-              `${file.split('/').pop()} failed; its words are in `
-              + `${log}:\n${readFileSync(log, 'utf8').trim().split('\n').slice(-6).join('\n')}`,
-            ),
-          ),
-    )
+    child.on('exit', (code) => {
+      if (code === 0) return resolve()
+      reject(new Stop(`${file.split('/').pop()} failed; its words are in ${log}:\n${lastWords(log)}`))
+    })
   })
+}
+
+const isReady = (bin, port) =>
+  spawnSync(join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port), '-t', '1']).status === 0
+
+/** Starts the server process itself; resolves once it takes connections. */
+async function begin(who, bin, cluster, port, log) {
+  const out = openSync(log, 'a')
+  const settings = ['listen_addresses=127.0.0.1', `port=${port}`, 'unix_socket_directories=']
+  const child = spawn(join(bin, 'postgres'), ['-D', cluster, ...settings.flatMap(s => ['-c', s])], {
+    ...who,
+    cwd: '/',
+    stdio: ['ignore', out, out],
+    env: environment(),
+    detached: true,
+  })
+  closeSync(out)
+  const failed = new Promise((_, reject) => child.once('error', reject))
+  failed.catch(() => {})
+  for (let tries = 0; tries < 600; tries++) {
+    if (child.exitCode !== null || child.signalCode !== null)
+      throw new Stop(`The database did not start; its words are in ${log}:\n${lastWords(log)}`)
+    if (isReady(bin, port)) return child
+    await Promise.race([failed, new Promise(next => setTimeout(next, 100))])
+  }
+  child.kill('SIGQUIT')
+  throw new Stop(`The database was not ready within a minute; its words are in ${log}:\n${lastWords(log)}`)
 }
 
 /** Every folder above must let the postgres user through. */
@@ -110,8 +134,23 @@ async function clearOld(bin, who, cluster, log) {
   else rmSync(lock, { force: true })
 }
 
-/** Makes the cluster if there is none and starts it. Gives `url` and `stop`. */
-export async function startPostgres(data, logs) {
+async function makeCluster(bin, who, { home, cluster, secret, log }) {
+  say('Making the database …')
+  // made beside and moved into place, so that a start cut short leaves nothing half-made
+  const fresh = join(home, 'cluster.new')
+  rmSync(fresh, { recursive: true, force: true })
+  writeFileSync(secret, randomBytes(18).toString('hex'), { mode: 0o600 })
+  if (who.uid) chownSync(secret, who.uid, who.gid)
+  const how = ['--auth=scram-sha-256', `--pwfile=${secret}`, '--encoding=UTF8', '--locale=C.UTF-8']
+  await command(who, join(bin, 'initdb'), ['-D', fresh, '-U', 'kovrin', ...how], log)
+  renameSync(fresh, cluster)
+}
+
+/**
+ * Makes the cluster if there is none, starts it and keeps it running. Gives `url`, `version` and `stop`; `gaveUp` is
+ * told a sentence when it cannot be kept running.
+ */
+export async function startPostgres(data, logs, gaveUp = error => console.error(error)) {
   if (!binaries()) await debianPackages('PostgreSQL', ['postgresql'], logs)
   const bin = binaries()
   if (!bin) throw new Stop('PostgreSQL was installed, but its programs are not under /usr/lib/postgresql.')
@@ -120,36 +159,12 @@ export async function startPostgres(data, logs) {
   const cluster = join(home, 'cluster')
   const secret = join(home, 'password')
   const log = join(logs, 'postgres.log')
-  mkdirSync(home, { recursive: true })
   mkdirSync(logs, { recursive: true })
+  if (!existsSync(home)) mkdirSync(home, { recursive: true, mode: 0o700 })
   checkReachable(home, who)
-  if (who.uid) for (const folder of [home, logs]) chownSync(folder, who.uid, who.gid)
-  chmodSync(home, 0o700)
+  if (who.uid && statSync(home).uid !== who.uid) chownSync(home, who.uid, who.gid)
 
-  if (!existsSync(join(cluster, 'PG_VERSION'))) {
-    say('Making the database …')
-    // made beside and moved into place, so that a start cut short leaves nothing half-made
-    const fresh = join(home, 'cluster.new')
-    rmSync(fresh, { recursive: true, force: true })
-    writeFileSync(secret, randomBytes(18).toString('hex'), { mode: 0o600 })
-    if (who.uid) chownSync(secret, who.uid, who.gid)
-    await command(
-      who,
-      join(bin, 'initdb'),
-      [
-        '-D',
-        fresh,
-        '-U',
-        'kovrin',
-        '--auth=scram-sha-256',
-        `--pwfile=${secret}`,
-        '--encoding=UTF8',
-        '--locale=C.UTF-8',
-      ],
-      log,
-    )
-    renameSync(fresh, cluster)
-  }
+  if (!existsSync(join(cluster, 'PG_VERSION'))) await makeCluster(bin, who, { home, cluster, secret, log })
   else await clearOld(bin, who, cluster, log)
   const made = readFileSync(join(cluster, 'PG_VERSION'), 'utf8').trim()
   const have = bin.split('/').at(-2)
@@ -160,27 +175,11 @@ export async function startPostgres(data, logs) {
     )
 
   const port = await freePort()
-  await command(
-    who,
-    join(bin, 'pg_ctl'),
-    [
-      'start',
-      '-D',
-      cluster,
-      '-w',
-      '-t',
-      '60',
-      '-l',
-      log,
-      '-o',
-      `-c listen_addresses=127.0.0.1 -c port=${port} -c unix_socket_directories=`,
-    ],
-    log,
-  )
-  const url = `postgresql://kovrin:${readFileSync(secret, 'utf8')}@127.0.0.1:${port}/postgres`
+  const keeper = await keepRunning('The database', () => begin(who, bin, cluster, port, log), { gaveUp })
   return {
-    url,
+    url: `postgresql://kovrin:${readFileSync(secret, 'utf8')}@127.0.0.1:${port}/postgres`,
     version: made,
-    stop: () => command(who, join(bin, 'pg_ctl'), ['stop', '-D', cluster, '-m', 'fast', '-w', '-t', '30'], log),
+    // SIGINT: whoever is connected is let go of
+    stop: () => keeper.stop('SIGINT', 20_000),
   }
 }

@@ -11,14 +11,29 @@ export const say = text => console.log(`[${((Date.now() - began) / 1000).toFixed
 /** A fault that the user can act on: printed without a stack. */
 export class Stop extends Error {}
 
+const running = new Set()
+/** Ends every command that still runs, with all that it started. */
+export function endRunning() {
+  for (const child of running) {
+    try {
+      process.kill(-child.pid, 'SIGTERM')
+    }
+    catch (error) {
+      if (error.code !== 'ESRCH') throw error
+    }
+  }
+}
+
 /** Runs a command to its end; its output goes to `log`. Throws Stop with the last lines when it fails. */
 export function run(what, command, args, log, options = {}) {
   mkdirSync(dirname(log), { recursive: true })
   const out = openSync(log, 'w')
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, { cwd: root, stdio: ['ignore', out, out], ...options })
+    const child = spawn(command, args, { cwd: root, stdio: ['ignore', out, out], detached: true, ...options })
+    running.add(child)
     child.on('error', error => reject(new Stop(`${what} failed: ${error.message}`)))
     child.on('exit', (code) => {
+      running.delete(child)
       if (code === 0) return resolve()
       const tail = readFileSync(log, 'utf8').trim().split('\n').slice(-12).join('\n')
       reject(new Stop(`${what} failed (its whole output is in ${log}):\n${tail}`))

@@ -1,55 +1,45 @@
 // The simulated devices: one process each, started again when one dies, ended with this one.
 import { spawn } from 'node:child_process'
-import { mkdirSync, openSync } from 'node:fs'
+import { openSync } from 'node:fs'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
-import { root, say, Stop } from './say.mjs'
+import { folderFor } from './home.mjs'
+import { keepRunning } from './keep.mjs'
+import { root, Stop } from './say.mjs'
 
 const names = ['processor', 'amp-a', 'amp-b', 'amp-c']
-const backAfter = Number(process.env.KOVRIN_STANDIN_PAUSE ?? 3000)
+/** A device that lost its power takes a while to come back. */
+const pause = Number(process.env.KOVRIN_STANDIN_PAUSE ?? 3000)
+const failing = error => console.error(error)
+
+/** Starts one of them; resolves with its child once it told its port. */
+function begin(name, { folder, logs, who, program }, known) {
+  const log = join(logs, `standin-${name}.log`)
+  const child = spawn(
+    process.execPath,
+    [join(program, '.output/standins/device.mjs'), name, folder, String(known.port)],
+    { ...who, cwd: '/', stdio: ['pipe', 'pipe', openSync(log, 'a')], detached: true },
+  )
+  return new Promise((resolve, reject) => {
+    createInterface(child.stdout).once('line', (line) => {
+      known.port = JSON.parse(line).port
+      resolve(child)
+    })
+    child.once('error', reject)
+    child.once('exit', code => reject(new Stop(`The stand-in ${name} ended at once (code ${code}); see ${log}`)))
+  })
+}
 
 /** Starts all stand-in devices; gives their addresses by name and `stop`. */
-export async function startStandins(data, logs) {
-  const folder = join(data, 'standins')
-  mkdirSync(folder, { recursive: true })
-  const children = new Map()
-  let over = false
-
-  const start = (name, port = 0) =>
-    new Promise((resolve, reject) => {
-      const child = spawn(
-        process.execPath,
-        [join(root, '.output/standins/device.mjs'), name, folder, String(port)],
-        { stdio: ['pipe', 'pipe', openSync(join(logs, `standin-${name}.log`), 'a')], detached: true },
-      )
-      children.set(name, child)
-      let known = port
-      createInterface(child.stdout).once('line', (line) => {
-        known = JSON.parse(line).port
-        resolve(known)
-      })
-      child.on('error', reject)
-      child.on('exit', (code) => {
-        if (!known)
-          reject(
-            new Stop(`The stand-in ${name} ended at once (code ${code}); see ${join(logs, `standin-${name}.log`)}`),
-          )
-        else if (!over)
-          setTimeout(() => {
-            if (!over) {
-              say(`Stand-in ${name} is switched on again`)
-              start(name, known).catch(error => console.error(error.message))
-            }
-          }, backAfter)
-      })
-    })
-
-  const ports = await Promise.all(names.map(name => start(name)))
+export async function startStandins(data, logs, { who = {}, program = root, gaveUp = failing } = {}) {
+  const place = { folder: folderFor(who, join(data, 'standins')), logs, who, program }
+  const kept = await Promise.all(names.map(async (name) => {
+    const known = { port: 0 }
+    const keeper = await keepRunning(`The stand-in ${name}`, () => begin(name, place, known), { gaveUp, pause })
+    return { name, keeper, known }
+  }))
   return {
-    addresses: Object.fromEntries(names.map((name, k) => [name, `127.0.0.1:${ports[k]}`])),
-    stop() {
-      over = true
-      for (const child of children.values()) child.kill('SIGTERM')
-    },
+    addresses: Object.fromEntries(kept.map(({ name, known }) => [name, `127.0.0.1:${known.port}`])),
+    stop: () => Promise.all(kept.map(({ keeper }) => keeper.stop())),
   }
 }

@@ -1,7 +1,7 @@
 // npm test: sets itself up, then lint, types, unit tests against scipy, and the real interface in Chromium.
 // Last line: N passed, N failed.
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { writeAccuracy } from './accuracy.mjs'
@@ -102,6 +102,7 @@ try {
   ])
   writeAccuracy()
   const data = mkdtempSync(join(tmpdir(), 'kovrin-test-'))
+  chmodSync(data, 0o755)
   const kovrin = await startKovrin(data)
   try {
     suite(

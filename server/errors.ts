@@ -1,6 +1,6 @@
 import { getRequestURL, send, setResponseHeader, setResponseStatus } from 'h3'
 import type { NitroErrorHandler } from 'nitropack'
-import { databaseAway } from './store/client'
+import { complain, databaseAway, valueRefused } from './store/client'
 
 const look = 'Look whether it was done before you do it again.'
 
@@ -9,6 +9,7 @@ export function toldOf(error: Error & { statusCode?: number, data?: unknown, unh
   const { statusCode = 500, data } = error
   if (databaseAway(error))
     return { statusCode: 503, message: `The database does not answer, so it is not known how far this got. ${look}` }
+  if (valueRefused(error)) return { statusCode: 422, message: 'A value in it cannot be kept: nothing was changed.' }
   if (statusCode >= 500 && statusCode !== 503)
     return { statusCode, message: `Kovrin’s server failed at this and does not know how far it got. ${look}` }
   return { statusCode, message: error.message, ...(data === undefined ? {} : { data }) }
@@ -19,7 +20,7 @@ const handler: NitroErrorHandler = (error, event) => {
   const { pathname } = getRequestURL(event)
   if (event.handled || !(pathname === '/api' || pathname.startsWith('/api/'))) return
   const told = toldOf(error)
-  if (told.statusCode >= 500) console.error(`${event.method} ${pathname}:`, error)
+  if (told.statusCode >= 500) complain(`${event.method} ${pathname}`, error)
   setResponseStatus(event, told.statusCode)
   setResponseHeader(event, 'content-type', 'application/json')
   if (told.statusCode === 503 && !event.node.res.hasHeader('retry-after')) setResponseHeader(event, 'retry-after', 2)

@@ -57,7 +57,7 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
   }
 
   const socket = useWebSocket<string>(
-    `${location.origin.replace('http', 'ws')}/live?site=${encodeURIComponent(site)}`,
+    `${location.origin.replace('http', 'ws')}/live?site=${encodeURIComponent(site)}&page=${crypto.randomUUID()}`,
     {
       autoReconnect: { delay: 500 },
       heartbeat: {

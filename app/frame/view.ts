@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import type { LengthUnit } from '~~/core/units'
+import { renamed } from '~/utils/api'
 
 export const areas = [
   { id: 'site', name: 'Site', built: true },
@@ -47,6 +48,7 @@ export const useView = defineStore('view', () => {
   const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
   const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
   const who = useLocalStorage('kovrin-who', 'Technician')
+  watch(who, renamed, { flush: 'sync' })
   const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, {
     serializer: { read: JSON.parse, write: JSON.stringify },
   })

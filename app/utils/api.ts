@@ -1,3 +1,5 @@
+import type { SessionAnswer } from '~~/core/contract'
+
 /** A refusal by the server in words, with what it sent along. */
 export class Refusal extends Error {
   constructor(
@@ -9,14 +11,23 @@ export class Refusal extends Error {
   }
 }
 
-/** Tells two people of the same name apart in the history of changes; made once for this browser. */
-export function personKey(): string {
-  const known = localStorage.getItem('kovrin-person')
-  if (known) return known
-  const made = crypto.randomUUID()
-  localStorage.setItem('kovrin-person', made)
-  return made
+let entered: Promise<SessionAnswer> | null = null
+let me: SessionAnswer | null = null
+
+/** The key by which the history tells this person from others of the same name; null before the server was asked. */
+export const personKey = (): string | null => me?.person ?? null
+
+/** Says at the server who sits at this browser, as last named here: before anything else is asked, and once. */
+export function enter(): Promise<SessionAnswer> {
+  if (entered) return entered
+  const who = (localStorage.getItem('kovrin-who') ?? '').trim().slice(0, 60) || 'Technician'
+  entered = request('/api/session', { method: 'PUT', body: { who } })
+    .then(async answer => (me = await answer.json() as SessionAnswer))
+  entered.catch(() => (entered = null))
+  return entered
 }
+/** The name was changed: the next request says it first. */
+export const renamed = () => (entered = null)
 
 interface Init {
   method?: string
@@ -26,19 +37,19 @@ interface Init {
 
 /** Asks this server. Throws Refusal with the server's own sentence, or one that says the server cannot be reached. */
 export async function ask<T>(path: string, init: Init = {}): Promise<T> {
+  await enter()
   const answer = await request(path, init)
   return answer.json() as Promise<T>
 }
 
 /** Like `ask`, for binary answers. */
-export const askBytes = async (path: string): Promise<Uint8Array> =>
-  new Uint8Array(await (await request(path, {})).arrayBuffer())
+export async function askBytes(path: string): Promise<Uint8Array> {
+  await enter()
+  return new Uint8Array(await (await request(path, {})).arrayBuffer())
+}
 
 async function request(path: string, { method = 'GET', body, bytes }: Init): Promise<Response> {
-  const headers: Record<string, string> = {
-    'x-kovrin-who': encodeURIComponent(localStorage.getItem('kovrin-who') ?? 'Technician'),
-    'x-kovrin-person': personKey(),
-  }
+  const headers: Record<string, string> = {}
   if (body !== undefined) headers['content-type'] = 'application/json'
   if (bytes !== undefined) headers['content-type'] = 'application/octet-stream'
   const content = bytes ?? (body === undefined ? null : JSON.stringify(body))

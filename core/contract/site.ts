@@ -3,7 +3,8 @@ import { Change, Edit, Take, TakeInfo, Timing } from '../documents'
 import { Endpoint } from '../rig'
 
 const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
-const count = v.pipe(v.number(), v.integer(), v.minValue(0))
+/** As far as a site's changes can be numbered. */
+const count = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(2 ** 31 - 1))
 
 /** Documents of a site by their keys; what each holds is told by core/documents. */
 export const DocumentsById = v.record(v.string(), v.unknown())
@@ -77,6 +78,11 @@ export const TakeHead = v.strictObject({
 })
 export type TakeHead = v.InferInput<typeof TakeHead>
 export const TakeAnswer = Take
+
+export const SessionBody = v.strictObject({ who: v.pipe(text(60), v.trim(), v.minLength(1)) })
+/** How the person of a session is called, and the key that tells two of one name apart. */
+export const SessionAnswer = v.object({ who: v.string(), person: v.string() })
+export type SessionAnswer = v.InferOutput<typeof SessionAnswer>
 
 export const LeaseBody = v.strictObject({ what: text(80) })
 export const LeaseAnswer = v.object({ id: v.string(), seconds: v.number() })

@@ -46,7 +46,21 @@ export const layers = [
   {
     folder: 'server',
     may: ['core', 'package.json'],
-    packages: ['node:', 'drizzle-orm', 'pg', 'valibot', 'h3', 'nitropack'],
+    packages: [
+      'node:',
+      'drizzle-orm',
+      'pg',
+      'valibot',
+      'h3',
+      'nitropack',
+      '#nitro-internal-pollyfills',
+      'crossws',
+      'pino',
+      'pino-roll',
+      'prom-client',
+      'ipaddr.js',
+      '@streamparser/json',
+    ],
   },
   // the simulated hall and its interface are reached through these doors only
   ...['app/sound', 'app/workers', 'app/areas/listen/SoundFrom.vue'].map(folder => ({

@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads'
 import type { AnalysisAnswer } from './analysis'
 import type { AnalysisJob } from '../../core/contract/analysis'
+import { gauge } from '../watch/metrics'
 
 /** What was wrong with the recording, in words; or with how it was asked for. */
 export class NotAnalysable extends Error {
@@ -35,7 +36,7 @@ interface Told {
 export type Pool = ReturnType<typeof createPool>
 
 /** Runs analyses in a worker, one after the other; it is replaced when it dies or must be stopped. */
-export function createPool(open: () => Worker, limits: Limits = usual) {
+export function createPool(open: () => Worker, limits: Limits = usual, named?: string) {
   const queue: Asked[] = []
   let running: Asked | null = null
   let worker: Worker | null = null
@@ -92,6 +93,8 @@ export function createPool(open: () => Worker, limits: Limits = usual) {
     }, lookEvery)
   }
 
+  if (named) gauge(named, 'Analyses that wait for their turn', () => queue.length)
+
   /**
    * Rejects with NotAnalysable for a recording that cannot be analysed within the limits, with Busy while the queue
    * is full, and with the signal's reason when the asker leaves.
@@ -124,4 +127,4 @@ export const runAnalysis = createPool(() => {
   const path = process.env.KOVRIN_JOBS
   if (!path) throw new Error('KOVRIN_JOBS does not name the analysis worker: start Kovrin with npm start.')
   return new Worker(path, { resourceLimits: { maxOldGenerationSizeMb: 1024 } })
-})
+}, usual, 'kovrin_analyses_waiting')

@@ -5,7 +5,7 @@ import { holdParameter, parametersOf, valueAt } from '../../core/rig'
 import { equal } from '../../core/units'
 import { drive } from '../links/links'
 import { actorOf, type Outcome } from '../store/actor'
-import { database } from '../store/client'
+import { complain, database } from '../store/client'
 import { liveSettings, type Asker } from '../store/edits'
 import { writeLog } from '../store/log'
 import { leases, type LeaseEntry } from '../store/schema'
@@ -157,7 +157,7 @@ export async function endOverdue() {
 }
 export function startLeases() {
   timer = setInterval(
-    () => endOverdue().catch(error => console.error(`Leases: ${(error as Error).message}`)),
+    () => endOverdue().catch(error => complain('Leases', error)),
     lookEvery,
   )
 }

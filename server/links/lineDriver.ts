@@ -1,6 +1,7 @@
 import { connect, type Socket } from 'node:net'
 import * as v from 'valibot'
 import { Capability, Settings } from '../../core/rig'
+import { roundTrips } from '../watch/metrics'
 import type { DeviceConnection, DeviceDriver, DeviceEvents, Told, Written } from './driver'
 
 const Description = v.object({ capability: Capability, settings: Settings })
@@ -48,7 +49,12 @@ class LineConnection implements DeviceConnection {
       if (this.over) return reject(new Error('The connection is closed'))
       const id = this.next++
       const timer = setTimeout(() => this.end('The device does not answer'), answerTime)
-      this.waiting.set(id, { resolve, reject, timer, sent })
+      const done = roundTrips.startTimer()
+      const answered = (answer: unknown) => {
+        done()
+        resolve(answer)
+      }
+      this.waiting.set(id, { resolve: answered, reject, timer, sent })
       this.socket.write(`${JSON.stringify({ id, ...message })}\n`)
     })
   }

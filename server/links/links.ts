@@ -4,7 +4,7 @@ import { contentOf, draftOf, type Change, type Device } from '../../core/documen
 import { differences, valueAt } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
-import { database, onDatabaseLost } from '../store/client'
+import { complain as complainOf, database, onDatabaseLost } from '../store/client'
 import { writeLog } from '../store/log'
 import { documents } from '../store/schema'
 import { claim, readClaims, releaseOthers, type Claim } from './claims'
@@ -70,7 +70,7 @@ export function lookAtDevices(): Promise<void> {
   })
   return looking
 }
-const complain = (error: unknown) => console.error(`Links: ${(error as Error).message}`)
+const complain = (error: unknown) => complainOf('Links', error)
 
 async function look() {
   const all = await allDevices()

@@ -1,14 +1,20 @@
 import { startLeases, stopLeases } from '../leases/leases'
 import { startLinks, stopLinks, watchSite } from '../links/links'
 import { closeBus, openBus } from '../store/bus'
-import { closeDatabase, migrateDatabase } from '../store/client'
+import { closeDatabase, databaseThere, migrateDatabase } from '../store/client'
 import { seedDemo, siteIds } from '../store/sites'
 import { upgradeDatabase } from '../store/upgrade'
+import { log, openLog } from '../watch/log'
+
+/** Exit code of a server that need not be started again: it would end the same way (see scripts/start.mjs). */
+const cannotStart = 78
 
 export default defineNitroPlugin((nitro) => {
   // the start script holds our standard input open: when it is gone, however it went, so are we
   if (process.env.KOVRIN_TIED) process.stdin.on('end', () => process.exit(0)).resume()
   const ready = (async () => {
+    await openLog()
+    await databaseThere()
     await migrateDatabase()
     await upgradeDatabase()
     await seedDemo()
@@ -16,11 +22,12 @@ export default defineNitroPlugin((nitro) => {
     for (const id of await siteIds()) watchSite(id)
     await startLinks()
     startLeases()
+    log.info('Kovrin’s server is ready')
   })()
   ready.catch((error: Error) => {
     const cause = error.cause instanceof Error ? ` (${error.cause.message})` : ''
-    console.error(`Kovrin cannot start: ${error.message}${cause}`)
-    process.exit(1)
+    process.stderr.write(`Kovrin cannot start: ${error.message}${cause}\n`)
+    process.exit(cannotStart)
   })
   // no request is answered before the tables are there
   nitro.hooks.hook('request', async () => {

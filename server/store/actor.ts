@@ -11,6 +11,7 @@ import {
 } from '../../core/documents'
 import { equal } from '../../core/units'
 import { onBus, onBusBack } from './bus'
+import { edits } from '../watch/metrics'
 import { database, onDatabaseLost, type Transaction } from './client'
 import { changes, documents, sites, type UndoState } from './schema'
 import { writeChanges, type Mark, type Row } from './write'
@@ -212,6 +213,7 @@ export class SiteActor {
           return accepted.map(a => a.job)
         }
       }
+      for (const { change } of rows) edits.inc({ origin: change.origin })
       this.take(rows.map(r => r.change))
       for (const { job, changes } of accepted) job.resolve({ ok: true, changes, documents: now.documents })
       return []

@@ -39,7 +39,7 @@ export const tellServers = (message: BusMessage) =>
 /** Listens on a connection of its own, and again whenever that is lost. */
 export async function openBus(): Promise<void> {
   closing = false
-  const made = new pg.Client({ connectionString: databaseUrl() })
+  const made = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 5000, keepAlive: true })
   const again = () => {
     if (client !== made || closing) return
     client = null

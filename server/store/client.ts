@@ -1,7 +1,9 @@
+import { sql } from 'drizzle-orm'
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate } from 'drizzle-orm/node-postgres/migrator'
 import { join } from 'node:path'
 import pg from 'pg'
+import { log } from '../watch/log'
 import * as schema from './schema'
 
 export type Database = NodePgDatabase<typeof schema>
@@ -18,12 +20,22 @@ export function databaseUrl(): string {
   )
 }
 
+/** No statement, lock or connection is waited for without end. */
+export const limits = {
+  max: 10,
+  connectionTimeoutMillis: 5000,
+  statement_timeout: 30_000,
+  query_timeout: 35_000,
+  lock_timeout: 10_000,
+  idle_in_transaction_session_timeout: 60_000,
+}
+
 /** The database that `DATABASE_URL` names; connects when first asked. Throws when the variable is missing. */
 export function database(): Database {
   if (!open) {
-    const pool = new pg.Pool({ connectionString: databaseUrl(), max: 10, statement_timeout: 30_000 })
+    const pool = new pg.Pool({ connectionString: databaseUrl(), ...limits })
     pool.on('error', (error) => {
-      console.error(`Database connection lost: ${error.message}`)
+      log.warn(`Database connection lost: ${error.message}`)
       for (const listener of lostListeners) listener()
     })
     open = { pool, db: drizzle(pool, { schema }) }
@@ -48,6 +60,34 @@ export function databaseAway(error: unknown): boolean {
     if (at instanceof AggregateError && at.errors.some(databaseAway)) return true
   }
   return false
+}
+
+/** Complains of what failed; a database that is away is a sentence, anything else comes with its stack. */
+export function complain(what: string, error: unknown) {
+  if (databaseAway(error)) log.warn(`${what}: the database does not answer`)
+  else log.error({ err: error as Error }, what)
+}
+
+/** True when the database refused a value itself: one out of its range, or that it has no type for (class 22). */
+export function valueRefused(error: unknown): boolean {
+  for (let at = error, depth = 0; at instanceof Error && depth < 8; at = at.cause, depth++)
+    if (((at as { code?: string }).code ?? '').startsWith('22')) return true
+  return false
+}
+
+const patience = 10_000
+/** Waits until the database answers: it may be coming back itself. Throws its last complaint when it does not. */
+export async function databaseThere(): Promise<void> {
+  for (const began = Date.now(); ;) {
+    try {
+      await database().execute(sql`select 1`)
+      return
+    }
+    catch (error) {
+      if (!databaseAway(error) || Date.now() - began > patience) throw error
+    }
+    await new Promise(next => setTimeout(next, 100))
+  }
 }
 
 /** Brings the database's tables to this version. */

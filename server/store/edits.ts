@@ -17,12 +17,8 @@ export interface EditRequest {
 export const byHand = ({ who, person }: Asker, gesture: string | null, live: boolean): Doing =>
   ({ who, person, gesture, live, origin: 'edit', undo: gesture === null ? 'none' : 'done' })
 
-/** NUL cannot be stored in a text of PostgreSQL. */
-const hasNul = (edits: readonly Edit[]) => JSON.stringify(edits).includes('\\u0000')
-
 /** Makes edits of a person: all of them, or none with the reason. A deleted site takes only that it be brought back. */
 export async function makeEdits(site: string, { edits, gesture, live }: EditRequest, asker: Asker): Promise<Outcome> {
-  if (hasNul(edits)) return { ok: false, status: 'refused', why: 'A text with a NUL character cannot be kept.' }
   return actorOf(site).do((now) => {
     const isBack = edits.every(e => e.document === 'site' && e.path === '/deleted')
     if (contentOf(now, 'site')?.deleted && !isBack) {

@@ -1,5 +1,5 @@
 import { desc, eq } from 'drizzle-orm'
-import { database } from './client'
+import { complain, database } from './client'
 import { log } from './schema'
 
 /**
@@ -11,7 +11,7 @@ export async function writeLog(siteId: string, who: string, what: string) {
     await database().insert(log).values({ siteId, who, what })
   }
   catch (error) {
-    console.error(`Log of ${siteId}: “${what}” could not be written: ${(error as Error).message}`)
+    complain(`Log of ${siteId}: “${what}” could not be written`, error)
   }
 }
 

@@ -86,6 +86,24 @@ export const claims = pgTable('claims', {
   deviceId: text('device_id').notNull(),
 })
 
+/** Browsers that have been named: the hash of each one's token, and who sits there. */
+export const sessions = pgTable('sessions', {
+  id: text('id').primaryKey(),
+  person: text('person').notNull(),
+  who: text('who').notNull(),
+  seen: now('seen'),
+})
+
+/** Addresses of devices to which somebody at this machine said that Kovrin may connect. */
+export const addresses = pgTable('addresses', {
+  address: text('address').primaryKey(),
+  who: text('who').notNull(),
+  at: now('at'),
+})
+
+/** Settings of the whole installation, each by its name. */
+export const keeping = pgTable('keeping', { name: text('name').primaryKey(), value: jsonb('value').notNull() })
+
 /** Temporary states that the server puts back when their owner is gone; `entries` as of server/leases. */
 export const leases = pgTable('leases', {
   id: text('id').primaryKey(),

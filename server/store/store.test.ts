@@ -77,7 +77,7 @@ describe('edits', () => {
       [{ document: 'device/processor', path: '/capability/latency', old: 0.0012, new: 0 }],
       /Only the device/,
     ],
-    ['a NUL', [{ document: 'source/main-l', path: '/name', old: 'Main L', new: 'Main\u0000' }], /NUL/],
+    ['a NUL', [{ document: 'source/main-l', path: '/name', old: 'Main L', new: 'Main\u0000' }], /control characters/],
     ['a prototype', [{ document: 'plan', path: '/__proto__/x', new: 1 }], /no path/],
     [
       'a kind of loudspeaker without a sheet',

@@ -1,17 +1,9 @@
-import { createError, getRequestHeader, type H3Event } from 'h3'
+import { createError, type H3Event } from 'h3'
 import type { Documents } from '../../core/documents'
 import { contentOf } from '../../core/documents'
 import { actorOf, type Outcome } from '../store/actor'
-import type { Asker } from '../store/edits'
 import { openSite } from '../store/sites'
-import { notFound, param, whoAsks } from './request'
-
-/** Who asks: the name for the history, and the key that a page keeps for itself; the name where there is none. */
-export function asker(event: H3Event): Asker {
-  const who = whoAsks(event)
-  const person = getRequestHeader(event, 'x-kovrin-person')?.slice(0, 60)
-  return { who, person: person || who }
-}
+import { notFound, param } from './request'
 
 export const conflict = (message: string, data?: unknown) => createError({ statusCode: 409, message, data })
 

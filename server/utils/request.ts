@@ -1,28 +1,17 @@
 import { createError, getRequestHeader, getRouterParam, setResponseHeader, type H3Event } from 'h3'
 import * as v from 'valibot'
-
-/** The caller's own name for the history; a page sends it with every request. */
-export function whoAsks(event: H3Event): string {
-  const given = getRequestHeader(event, 'x-kovrin-who')
-  try {
-    return (
-      decodeURIComponent(given ?? '')
-        .trim()
-        .slice(0, 60) || 'Somebody'
-    )
-  }
-  catch {
-    return 'Somebody'
-  }
-}
+import { parseJson } from './json'
 
 /** A route parameter; it is always there, since the route would not match without it. */
 export function param(event: H3Event, name: string): string {
   const given = getRouterParam(event, name)!
+  let read: string
   try {
-    return decodeURIComponent(given)
+    read = decodeURIComponent(given)
   }
-  catch { throw createError({ statusCode: 400, message: `“${given}” is no address.` }) }
+  catch { throw createError({ statusCode: 400, message: `“${given.slice(0, 80)}” is no address.` }) }
+  if (read.includes('\0')) throw notFound(`${name} of such a name`)
+  return read
 }
 
 /** The request's body, at most `limit` bytes of it: reading ends where more come, whatever was announced. */
@@ -54,14 +43,10 @@ export async function readChecked<S extends v.GenericSchema>(
   longest = 1024 * 1024,
 ): Promise<v.InferOutput<S>> {
   const bytes = await bodyOf(event, longest, 'of JSON')
-  let body: unknown
-  try {
-    body = bytes.length ? JSON.parse(bytes.toString('utf8')) : undefined
-  }
-  catch {
-    throw createError({ statusCode: 400, message: 'The request’s body is not JSON.' })
-  }
-  return checked(schema, body)
+  if (!bytes.length) return checked(schema, undefined)
+  const body = parseJson(bytes)
+  if (!body.ok) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${body.why}` })
+  return checked(schema, body.value)
 }
 
 /** `value` as the schema reads it; answers 400 with every fault in words. */

@@ -4,6 +4,7 @@ import { lookAtDevices } from '../../links/links'
 import type { Asker } from '../../store/edits'
 import { createSite, exportSite, importSite } from '../../store/sites'
 import { templateIds, type TemplateId } from '../../store/templates'
+import { asker } from '../../access/sessions'
 
 const longestFile = 256 * 1024 * 1024
 
@@ -22,7 +23,7 @@ async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
 export default defineEventHandler(async (event) => {
   const body = await readChecked(event, NewSiteBody, longestFile)
   try {
-    const id = await make(body, asker(event))
+    const id = await make(body, await asker(event))
     await lookAtDevices()
     setResponseStatus(event, 201)
     return { id }

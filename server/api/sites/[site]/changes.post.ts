@@ -2,6 +2,7 @@ import { EditsBody } from '../../../../core/contract'
 import { sendLive } from '../../../links/live'
 import { editOnLease } from '../../../leases/leases'
 import { makeEdits } from '../../../store/edits'
+import { asker } from '../../../access/sessions'
 
 /** Makes edits: all of them, or none; live settings go on to their devices. */
 export default defineEventHandler(async (event) => {
@@ -12,9 +13,9 @@ export default defineEventHandler(async (event) => {
       ? await makeEdits(
           site,
           { edits, gesture: gesture === undefined ? crypto.randomUUID() : gesture, live },
-          asker(event),
+          await asker(event),
         )
-      : await editOnLease(site, lease, edits, live, asker(event))
+      : await editOnLease(site, lease, edits, live, await asker(event))
   const { changes } = answered(outcome)
   const { sent, why } = await sendLive(site, live ? edits : [], outcome)
   return { number: changes.at(-1)?.number ?? actorNumber(site), changes, sent, why }

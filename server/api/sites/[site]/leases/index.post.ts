@@ -1,6 +1,7 @@
 import { LeaseBody } from '../../../../../core/contract'
 import { beginLease, leaseLasts } from '../../../../leases/leases'
 import { openSite } from '../../../../store/sites'
+import { asker } from '../../../../access/sessions'
 
 /** Begins a temporary state. */
 export default defineEventHandler(async (event) => {
@@ -8,5 +9,5 @@ export default defineEventHandler(async (event) => {
   const { what } = await readChecked(event, LeaseBody)
   if (!await openSite(site)) throw notFound(`site “${site}”`)
   setResponseStatus(event, 201)
-  return { id: await beginLease(site, what, asker(event)), seconds: leaseLasts }
+  return { id: await beginLease(site, what, await asker(event)), seconds: leaseLasts }
 })

@@ -1,6 +1,7 @@
 import { TakeHead } from '../../../../../core/contract'
 import { decodeTake } from '../../../../../core/formats/take'
 import { keepTake } from '../../../../store/takes'
+import { asker } from '../../../../access/sessions'
 
 const limit = 32 * 1024 * 1024
 
@@ -9,10 +10,9 @@ function headOf(bytes: Buffer): { head: unknown, data: Buffer } {
   if (length < 2 || 4 + length > bytes.length) {
     throw createError({ statusCode: 400, message: 'The take’s head is missing or cut short.' })
   }
-  try {
-    return { head: JSON.parse(bytes.toString('utf8', 4, 4 + length)), data: bytes.subarray(4 + length) }
-  }
-  catch { throw createError({ statusCode: 400, message: 'The take’s head is not JSON.' }) }
+  const head = parseJson(bytes.subarray(4, 4 + length))
+  if (!head.ok) throw createError({ statusCode: 400, message: `The take’s head is not taken. ${head.why}` })
+  return { head: head.value, data: bytes.subarray(4 + length) }
 }
 
 /** Body: length of the JSON head (uint32, little-endian), the head, the take's bytes. */
@@ -23,7 +23,7 @@ export default defineEventHandler(async (event) => {
     decodeTake(data)
   }
   catch (error) { throw createError({ statusCode: 400, message: (error as Error).message }) }
-  const outcome = await keepTake(param(event, 'site'), wanted, data, asker(event))
+  const outcome = await keepTake(param(event, 'site'), wanted, data, await asker(event))
   answered(outcome)
   setResponseStatus(event, 201)
   return outcome.take

@@ -1,6 +1,7 @@
 import { contentOf } from '../../../../../../core/documents'
 import { differences } from '../../../../../../core/rig'
 import { makeEdits } from '../../../../../store/edits'
+import { asker } from '../../../../../access/sessions'
 
 /** Lets the draft of a device go: every unsent value becomes what the device holds. */
 export default defineEventHandler(async (event) => {
@@ -17,6 +18,6 @@ export default defineEventHandler(async (event) => {
       }))
     : []
   if (edits.length)
-    answered(await makeEdits(site, { edits, gesture: crypto.randomUUID(), live: false }, asker(event)))
+    answered(await makeEdits(site, { edits, gesture: crypto.randomUUID(), live: false }, await asker(event)))
   return { dropped: edits.map(e => e.path) }
 })

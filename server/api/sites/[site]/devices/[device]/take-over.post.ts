@@ -3,6 +3,7 @@ import { takeClaim } from '../../../../../links/claims'
 import { lookAtDevices } from '../../../../../links/links'
 import { actorOf } from '../../../../../store/actor'
 import { writeLog } from '../../../../../store/log'
+import { asker } from '../../../../../access/sessions'
 
 /** Lets this site drive the device from now on, and no other. */
 export default defineEventHandler(async (event) => {
@@ -11,7 +12,7 @@ export default defineEventHandler(async (event) => {
   const had = address ? await takeClaim(address, site, device) : null
   const other = had && await actorOf(had.site).read()
   const from = other ? contentOf(other.documents, 'site')?.name ?? had.site : null
-  if (from !== null) await writeLog(site, asker(event).who, `Took ${name} over from “${from}”.`)
+  if (from !== null) await writeLog(site, (await asker(event)).who, `Took ${name} over from “${from}”.`)
   await lookAtDevices()
   return { from }
 })

@@ -1,0 +1,63 @@
+import '#nitro-internal-pollyfills'
+import { createServer, type IncomingMessage } from 'node:http'
+import type { Duplex } from 'node:stream'
+import wsAdapter from 'crossws/adapters/node'
+import { toNodeListener } from 'h3'
+import { useNitroApp } from 'nitropack/runtime'
+import { setupGracefulShutdown, trapUnhandledNodeErrors } from 'nitropack/runtime/internal'
+import { allowedHosts, refusedAtDoor } from './access/hosts'
+import { longestMessage } from './live/pages'
+
+// The way in: whoever calls by a wrong name or from a foreign page gets no further than here, on any route or upgrade.
+
+const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
+const allowed = allowedHosts(process.env.KOVRIN_HOSTS)
+
+function refusal({ method = 'GET', url = '/', headers }: IncomingMessage): string | null {
+  const told = (name: string) => headers[name] as string | undefined
+  const caller = { method, path: url, host: headers.host, origin: headers.origin }
+  const fetching = { site: told('sec-fetch-site'), mode: told('sec-fetch-mode'), dest: told('sec-fetch-dest') }
+  return refusedAtDoor({ ...caller, ...fetching }, allowed, port)
+}
+
+const app = useNitroApp()
+const answer = toNodeListener(app.h3App)
+/** A header comes within seconds; a large file may take its time. */
+const limits = { headersTimeout: 10_000, requestTimeout: 600_000, keepAliveTimeout: 65_000 }
+
+const server = createServer(limits, (request, response) => {
+  const why = refusal(request)
+  if (why === null) return void answer(request, response)
+  response.writeHead(403, { 'content-type': 'application/json', 'connection': 'close' })
+  response.end(JSON.stringify({ statusCode: 403, message: why }))
+})
+server.maxConnections = 1000
+
+const { handleUpgrade } = wsAdapter({
+  ...app.h3App.websocket,
+  serverOptions: { maxPayload: longestMessage, perMessageDeflate: false },
+})
+const statusWords = { 403: 'Forbidden', 404: 'Not Found' }
+function refuse(socket: Duplex, status: keyof typeof statusWords, message: string) {
+  const body = JSON.stringify({ statusCode: status, message })
+  socket.end(
+    `HTTP/1.1 ${status} ${statusWords[status]}\r\ncontent-type: application/json\r\nconnection: close\r\n`
+    + `content-length: ${Buffer.byteLength(body)}\r\n\r\n${body}`,
+  )
+}
+server.on('upgrade', (request, socket, head) => {
+  socket.on('error', () => socket.destroy())
+  const why = refusal(request)
+  if (why !== null) return refuse(socket, 403, why)
+  if (!/^\/live(?:\?|$)/.test(request.url ?? '')) return refuse(socket, 404, 'Only /live talks this way.')
+  void handleUpgrade(request, socket as never, head)
+})
+
+server.listen({ port: Number(port), host: process.env.NITRO_HOST ?? process.env.HOST ?? '127.0.0.1' })
+server.on('error', (error) => {
+  console.error(`Kovrin’s server cannot listen on port ${port}: ${error.message}`)
+  process.exit(1)
+})
+trapUnhandledNodeErrors()
+setupGracefulShutdown(server, app)
+export default {}

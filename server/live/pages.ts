@@ -1,0 +1,121 @@
+import * as v from 'valibot'
+import { PageMessage, type LiveMessage } from '../../core/contract'
+import type { Change } from '../../core/documents'
+import { actorOf, changesAfter } from '../store/actor'
+import { gauge } from '../watch/metrics'
+
+/** A page's line, as the socket's library gives it. */
+export interface Line {
+  send: (text: string) => unknown
+  /** Bytes that were sent and that the page has not read yet. */
+  unread: () => number
+  /** Lets it go at once, without waiting for what it does not read; it may come back and follow from its number. */
+  drop: () => void
+}
+
+/** One page that follows a site: what it was told last, and what waits until it has caught up. */
+interface Follower {
+  site: string
+  page: string
+  line: Line
+  told: number
+  waiting: Change[] | null
+  heard: number
+  stop: () => void
+}
+
+/** Changes that a page missed are sent to it; one that missed more reads the site whole. */
+const mostMissed = 5000
+/** Bytes of the longest message that a page may send. */
+export const longestMessage = 4096
+/** Bytes that may wait for a page; one that reads no faster is let go and follows later. */
+const mostUnread = 8 * 2 ** 20
+/** Lines in all, and of one page (a line that hangs and the one that replaces it). */
+const mostLines = 500
+const mostOfPage = 4
+/** A page says every 5 s that it is there; a line on which nothing was said for so long has nobody at its end. */
+const silentAfter = 60_000
+
+const followers = new Map<object, Follower>()
+
+gauge('kovrin_pages', 'Pages that follow a site', () => followers.size)
+
+function say(follower: Follower, message: LiveMessage) {
+  if (follower.line.unread() > mostUnread) return letGo(follower)
+  follower.line.send(JSON.stringify(message))
+}
+
+function letGo({ line, stop }: Follower) {
+  stop()
+  line.drop()
+}
+
+/** Takes in a new line; false when there are too many. The oldest of one page makes room for its newest. */
+export function open(key: object, site: string, page: string, line: Line): boolean {
+  if (followers.size >= mostLines) return false
+  const own = [...followers].filter(([, f]) => f.page === page && f.site === site)
+  for (const [old, follower] of own.slice(0, Math.max(0, own.length + 1 - mostOfPage))) {
+    followers.delete(old)
+    letGo(follower)
+  }
+  followers.set(key, { site, page, line, told: 0, waiting: null, heard: Date.now(), stop: () => {} })
+  return true
+}
+
+export function close(key: object) {
+  followers.get(key)?.stop()
+  followers.delete(key)
+}
+
+/** Lets go of lines on which nobody speaks any more. */
+export function sweepLines(now = Date.now()) {
+  for (const [key, follower] of followers) {
+    if (now - follower.heard <= silentAfter) continue
+    followers.delete(key)
+    letGo(follower)
+  }
+}
+
+/** Tells a page every change after a number, in order, and from then on each as it comes. */
+async function follow(state: Follower, from: number): Promise<void> {
+  state.stop()
+  const { site } = state
+  const actor = actorOf(site)
+  state.told = from
+  state.waiting = []
+  const tell = (changes: readonly Change[]) => {
+    const fresh = changes.filter(c => c.number > state.told)
+    if (!fresh.length) return
+    state.told = fresh.at(-1)!.number
+    say(state, { type: 'changes', changes: fresh })
+  }
+  state.stop = actor.listen((changes) => {
+    if (state.waiting) state.waiting.push(...changes)
+    else tell(changes)
+  })
+  const mirror = await actor.read()
+  if (!mirror || from > mirror.number) return void say(state, { type: 'reload' })
+  const missed = from < mirror.number ? await changesAfter(site, from, mostMissed + 1) : []
+  if (missed.length > mostMissed) return void say(state, { type: 'reload' })
+  say(state, { type: 'hello', number: mirror.number })
+  tell(missed)
+  const { waiting } = state
+  state.waiting = null
+  tell(waiting ?? [])
+}
+
+/** What a page says; anything that is not of the contract is passed over. */
+export function hear(key: object, text: string) {
+  const state = followers.get(key)
+  if (!state) return
+  state.heard = Date.now()
+  let json: unknown
+  try {
+    json = JSON.parse(text)
+  }
+  catch { return }
+  const read = v.safeParse(PageMessage, json)
+  if (!read.success) return
+  if (read.output.type === 'ping') say(state, { type: 'pong' })
+  else follow(state, read.output.number).catch(() => letGo(state))
+}

@@ -1,0 +1,48 @@
+/** Deepest nesting that is taken: nothing of the contract has more, and no check of it can run out of stack. */
+const deepest = 64
+const [quote, slash, openBrace, closeBrace, openBracket, closeBracket, u] = [...'"\\{}[]u'].map(c => c.charCodeAt(0))
+
+const hexAt = (bytes: Uint8Array, at: number) =>
+  Number.parseInt(String.fromCharCode(...bytes.subarray(at, at + 4)), 16)
+
+/**
+ * Why JSON text in UTF-8 is not taken though it may be JSON: nested too deep, or with a text that no database keeps
+ * (NUL, half of a surrogate pair). Null when nothing speaks against it. One pass, without recursion.
+ */
+export function unkeepable(bytes: Uint8Array): string | null {
+  let depth = 0
+  let inText = false
+  for (let k = 0; k < bytes.length; k++) {
+    const b = bytes[k]
+    if (inText) {
+      if (b === quote) inText = false
+      if (b !== slash) continue
+      k++
+      if (bytes[k] !== u) continue
+      const code = hexAt(bytes, k + 1)
+      k += 4
+      if (code === 0) return 'A text with a NUL character cannot be kept.'
+      if (!(code >= 0xD800 && code <= 0xDFFF)) continue
+      const isPair = code < 0xDC00 && bytes[k + 1] === slash && bytes[k + 2] === u
+      const low = isPair ? hexAt(bytes, k + 3) : 0
+      if (!(low >= 0xDC00 && low <= 0xDFFF)) return 'A text with half a character (a lone surrogate) cannot be kept.'
+      k += 6
+    }
+    else if (b === quote) inText = true
+    else if (b === openBrace || b === openBracket) {
+      if (++depth > deepest) return `It is nested more than ${deepest} deep.`
+    }
+    else if (b === closeBrace || b === closeBracket) depth--
+  }
+  return null
+}
+
+/** JSON text as its value, or why it is not taken. */
+export function parseJson(bytes: Buffer): { ok: true, value: unknown } | { ok: false, why: string } {
+  const why = unkeepable(bytes)
+  if (why !== null) return { ok: false, why }
+  try {
+    return { ok: true, value: JSON.parse(bytes.toString('utf8')) }
+  }
+  catch { return { ok: false, why: 'It is not JSON.' } }
+}
