@@ -1,6 +1,16 @@
 import * as v from 'valibot'
 import { AlignAnswer } from './align'
 import { queries } from './analysis'
+import {
+  BackupCheck,
+  BackupFile,
+  BackupQuery,
+  BackupsAnswer,
+  HealthAnswer,
+  Keeping,
+  RestoreAnswer,
+  RestoreQuery,
+} from './keeping'
 import { FitAnswer, FitBody, ResponseBody } from './shape'
 import {
   ContentsAnswer,
@@ -35,7 +45,7 @@ const bytes = (media: string, about: string): Bytes => ({ media, about })
 export interface Operation {
   method: 'get' | 'post' | 'put' | 'delete'
   path: string
-  tag: 'sites' | 'changes' | 'devices' | 'takes' | 'analysis' | 'server'
+  tag: 'sites' | 'changes' | 'devices' | 'takes' | 'analysis' | 'server' | 'backups'
   summary: string
   query?: v.GenericSchema
   body?: v.GenericSchema | Bytes
@@ -49,6 +59,7 @@ export interface Operation {
 const noSite = { 404: 'There is no such site' }
 const asked = (how: string, what: string) => ({ ...noSite, 400: how, 422: what })
 const wav = bytes('audio/wav', 'A WAV file')
+const archive = bytes('application/gzip', 'The archive (docs/formats.md)')
 const refusedAnalysis = {
   400: 'An option is wrong',
   413: 'The file is too large',
@@ -98,12 +109,8 @@ export const NewSiteBody = v.variant('from', [
 export type NewSiteBody = v.InferInput<typeof NewSiteBody>
 const NewSiteAnswer = v.object({ id: v.string() })
 
-export const HealthAnswer = v.object({
-  version: v.string(),
-  database: v.object({ ok: v.boolean(), version: v.optional(v.string()), why: v.optional(v.string()) }),
-  standins: v.record(v.string(), v.picklist(['answers', 'silent'])),
-  links: v.record(v.string(), v.number()),
-})
+/** Deleted sites instead of those in use. */
+export const SitesQuery = v.strictObject({ deleted: v.optional(v.picklist(['true', 'false']), 'false') })
 
 const site = '/api/sites/{site}'
 const changeErrors = {
@@ -117,7 +124,7 @@ export const operations = {
     method: 'get',
     path: '/api/health',
     tag: 'server',
-    summary: 'Version, database, stand-ins and device links',
+    summary: 'The state of each part, the age of the last backup, free disk',
     answer: HealthAnswer,
     errors: { 503: 'The database is away' },
   },
@@ -134,6 +141,60 @@ export const operations = {
     tag: 'server',
     summary: 'This interface as an OpenAPI 3.1 document',
     answer: bytes('application/json', 'The document'),
+  },
+  backup: {
+    method: 'get',
+    path: '/api/backup',
+    tag: 'backups',
+    summary: 'The archive of a site, or of everything: history, deleted things and takes as well',
+    query: BackupQuery,
+    answer: archive,
+    errors: noSite,
+  },
+  checkBackup: {
+    method: 'post',
+    path: '/api/backup/check',
+    tag: 'backups',
+    summary: 'Reads an archive to its end: how many rows and takes it holds; keeps nothing',
+    body: archive,
+    answer: BackupCheck,
+    errors: { 422: 'It is no archive, was cut short or changed' },
+  },
+  restore: {
+    method: 'post',
+    path: '/api/restore',
+    tag: 'backups',
+    summary: 'Puts back what an archive holds: all of it, or nothing',
+    query: RestoreQuery,
+    body: archive,
+    answer: RestoreAnswer,
+    errors: { 422: 'It is no archive, was cut short or changed, or is of a newer Kovrin' },
+  },
+  backups: {
+    method: 'get',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'The backups that Kovrin keeps, and how',
+    answer: BackupsAnswer,
+    errors: { 422: 'There is no folder for them' },
+  },
+  makeBackup: {
+    method: 'post',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'Makes a backup of everything now, and reads it back',
+    answer: BackupFile,
+    status: 201,
+    errors: { 422: 'It cannot be written' },
+  },
+  nameKeeping: {
+    method: 'put',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'Says how backups and logs are kept',
+    body: Keeping,
+    answer: Keeping,
+    errors: { 400: 'The body is not understood', 422: 'The folder cannot be written' },
   },
   session: {
     method: 'get',
@@ -156,6 +217,7 @@ export const operations = {
     path: '/api/sites',
     tag: 'sites',
     summary: 'All sites with what a picture of their plan needs',
+    query: SitesQuery,
     answer: v.array(ListedSite),
   },
   makeSite: {
@@ -182,6 +244,14 @@ export const operations = {
     summary: 'A site whole: its documents, and the number of its newest change',
     answer: SiteAnswer,
     errors: noSite,
+  },
+  deleteSite: {
+    method: 'delete',
+    path: site,
+    tag: 'sites',
+    summary: 'Deletes a site that was deleted before, for good: with its takes and its history',
+    answer: v.object({}),
+    errors: { ...noSite, 409: 'The site is in use' },
   },
   siteFile: {
     method: 'get',
@@ -307,6 +377,14 @@ export const operations = {
     summary: 'The take’s bytes',
     answer: bytes('application/octet-stream', 'core/formats/take'),
     errors: { 404: 'There is no such take' },
+  },
+  deleteTake: {
+    method: 'delete',
+    path: `${site}/takes/{take}`,
+    tag: 'takes',
+    summary: 'Deletes a take that is out of the ledger, for good: also in the history',
+    answer: v.object({}),
+    errors: { 404: 'There is no such take', 409: 'The take is in the ledger' },
   },
   duplicateTake: {
     method: 'post',

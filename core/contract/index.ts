@@ -1,4 +1,5 @@
 export * from './http'
+export * from './keeping'
 export * from './openapi'
 export * from './site'
 export * from './workers'

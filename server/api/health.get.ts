@@ -1,6 +1,8 @@
 import { sql } from 'drizzle-orm'
+import { statfs } from 'node:fs/promises'
 import { createConnection } from 'node:net'
 import { version } from '../../package.json'
+import { backupFolder, lastFailure, listBackups } from '../jobs/backups'
 import { linkCounts } from '../links/links'
 import { database } from '../store/client'
 
@@ -22,6 +24,26 @@ async function databaseState() {
   catch (error) { return { ok: false, why: (error as Error).message } }
 }
 
+async function freeAt(folder: string | undefined): Promise<number | null> {
+  if (!folder) return null
+  try {
+    const { bavail, bsize } = await statfs(folder)
+    return bavail * bsize
+  }
+  catch { return null }
+}
+
+/** The newest backup; that there is none, or that it cannot be told, is a state as well. */
+async function backupState() {
+  try {
+    const folder = await backupFolder()
+    const [newest] = await listBackups(folder)
+    const hours = newest ? (Date.now() - Date.parse(newest.at)) / 3_600_000 : null
+    return { folder, at: newest?.at ?? null, hours, why: lastFailure() }
+  }
+  catch (error) { return { at: null, hours: null, why: (error as Error).message } }
+}
+
 export default defineEventHandler(async (event) => {
   const standins = Object.entries(JSON.parse(process.env.KOVRIN_STANDINS ?? '{}') as Record<string, string>)
   const [db, states] = await Promise.all([
@@ -29,5 +51,14 @@ export default defineEventHandler(async (event) => {
     Promise.all(standins.map(async ([name, address]) => [name, await answers(address)] as const)),
   ])
   if (!db.ok) setResponseStatus(event, 503)
-  return { version, database: db, standins: Object.fromEntries(states), links: linkCounts() }
+  const backup = await backupState()
+  return {
+    version,
+    up: process.uptime(),
+    database: db,
+    standins: Object.fromEntries(states),
+    links: linkCounts(),
+    backup,
+    disk: { data: await freeAt(process.env.KOVRIN_DATA), backups: await freeAt(backup.folder) },
+  }
 })

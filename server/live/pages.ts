@@ -89,10 +89,15 @@ async function follow(state: Follower, from: number): Promise<void> {
     state.told = fresh.at(-1)!.number
     say(state, { type: 'changes', changes: fresh })
   }
-  state.stop = actor.listen((changes) => {
+  const deaf = actor.listen((changes) => {
     if (state.waiting) state.waiting.push(...changes)
     else tell(changes)
   })
+  const endless = actor.onRenewal(() => say(state, { type: 'reload' }))
+  state.stop = () => {
+    deaf()
+    endless()
+  }
   const mirror = await actor.read()
   if (!mirror || from > mirror.number) return void say(state, { type: 'reload' })
   const missed = from < mirror.number ? await changesAfter(site, from, mostMissed + 1) : []

@@ -1,3 +1,4 @@
+import { startBackups, stopBackups } from '../jobs/backups'
 import { startLeases, stopLeases } from '../leases/leases'
 import { startLinks, stopLinks, watchSite } from '../links/links'
 import { closeBus, openBus } from '../store/bus'
@@ -22,6 +23,7 @@ export default defineNitroPlugin((nitro) => {
     for (const id of await siteIds()) watchSite(id)
     await startLinks()
     startLeases()
+    startBackups()
     log.info('Kovrin’s server is ready')
   })()
   ready.catch((error: Error) => {
@@ -35,6 +37,7 @@ export default defineNitroPlugin((nitro) => {
   })
   nitro.hooks.hook('close', async () => {
     stopLeases()
+    stopBackups()
     await stopLinks()
     await closeBus()
     await closeDatabase()

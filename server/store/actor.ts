@@ -10,7 +10,7 @@ import {
   type Refusal,
 } from '../../core/documents'
 import { equal } from '../../core/units'
-import { onBus, onBusBack } from './bus'
+import { onBus, onBusBack, serverId, tellServers } from './bus'
 import { edits } from '../watch/metrics'
 import { database, onDatabaseLost, type Transaction } from './client'
 import { changes, documents, sites, type UndoState } from './schema'
@@ -93,6 +93,7 @@ export class SiteActor {
   private busy = false
   private following: Promise<void> | null = null
   private readonly listeners = new Set<ChangesListener>()
+  private readonly renewals = new Set<() => void>()
 
   constructor(readonly site: string) {}
 
@@ -157,6 +158,18 @@ export class SiteActor {
     if (heard.state !== 'taken') return
     this.mirror = heard.mirror
     for (const listener of this.listeners) listener(heard.changes, heard.mirror.documents)
+  }
+
+  /** Tells whoever follows that nothing of what they know holds any more. */
+  renew() {
+    this.mirror = null
+    for (const renewed of this.renewals) renewed()
+  }
+
+  /** Calls back when the site was taken away or put back as a whole. */
+  onRenewal(renewed: () => void): () => void {
+    this.renewals.add(renewed)
+    return () => this.renewals.delete(renewed)
   }
 
   /** Forgets what it knows: after a fault of the database nothing is certain. */
@@ -232,8 +245,8 @@ export class SiteActor {
   ): Promise<boolean> {
     try {
       await database().transaction(async (tx) => {
-        for (const job of also) await job(tx)
         if (write && !(await write(tx))) throw new Quicker()
+        for (const job of also) await job(tx)
       })
       return true
     }
@@ -285,6 +298,7 @@ export function actorOf(site: string): SiteActor {
 }
 
 onBus((message) => {
+  if (message.kind === 'renewed') actors.get(message.site)?.renew()
   if (message.kind !== 'changed') return
   const actor = actors.get(message.site)
   if (actor && actor.number > 0 && actor.number < message.number) actor.follow().catch(() => actor.forget())
@@ -295,6 +309,12 @@ const catchUp = () => {
 }
 onBusBack(catchUp)
 onDatabaseLost(() => setTimeout(catchUp, 300))
+
+/** A site was taken away or put back as a whole: what this server and the others know of it holds no more. */
+export async function renewSite(site: string) {
+  actors.get(site)?.renew()
+  await tellServers({ kind: 'renewed', site, from: serverId })
+}
 
 /** For tests: forgets every site. */
 export const forgetActors = () => actors.clear()

@@ -9,6 +9,7 @@ export const serverId = randomUUID()
 /** What servers that share a database tell one another. */
 export type BusMessage
   = | { kind: 'changed', site: string, number: number, from: string }
+    | { kind: 'renewed', site: string, from: string }
     | { kind: 'ask', id: string, from: string, site: string, device: string, command: unknown }
     | { kind: 'answer', id: string, from: string, to: string, answer: unknown }
 

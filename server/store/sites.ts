@@ -45,15 +45,15 @@ export async function insertSite(tx: Database | Transaction, id: string, content
 /** What the list shows of a site: enough to draw its plan. */
 const listed = ['site', 'plan', 'area/', 'source/', 'position/']
 
-/** Every site with what a picture of its plan needs, newest work first. */
-export async function listSites() {
+/** Every site in use (or every deleted one) with what a picture of its plan needs, newest work first. */
+export async function listSites(deleted = false) {
   const rows = await database().execute<{ id: string, touched_at: Date | string, content: Documents }>(sql`
     select s.id, s.touched_at, jsonb_object_agg(d.key, d.content) as content
     from ${sites} s join ${documents} d on d.site_id = s.id and (
       d.key in ('site', 'plan') or d.key like 'area/%' or d.key like 'source/%' or d.key like 'position/%')
     group by s.id, s.touched_at order by s.touched_at desc`)
   return rows.rows
-    .filter(r => contentOf(r.content, 'site')?.deleted === false)
+    .filter(r => contentOf(r.content, 'site')?.deleted === deleted)
     .map(r => ({
       id: r.id,
       touchedAt: new Date(r.touched_at).toISOString(),
@@ -62,6 +62,10 @@ export async function listSites() {
       ),
     }))
 }
+
+/** Whether there is a site of that name, deleted or not. */
+export const siteExists = async (id: string) =>
+  (await database().select({ id: sites.id }).from(sites).where(eq(sites.id, id))).length > 0
 
 /** A site as a page opens it; null where there is none of that name, or it is deleted. */
 export async function openSite(id: string): Promise<{ id: string, number: number, documents: Documents } | null> {
@@ -159,11 +163,11 @@ export async function exportSite(id: string): Promise<SiteFile | null> {
  * Stores a file of any version as a new site, whole or not at all; gives its key. Throws RangeError with the
  * reason when it cannot be.
  */
-export async function importSite(file: unknown, asker: Asker, name?: string): Promise<string> {
+export async function importSite(file: unknown, asker: Asker): Promise<string> {
   const read = upgradeSite(file, tools)
   const checked = checkSiteFile(read, hashOf, tools.bytesOf)
   const info = contentOf(checked, 'site')!
-  const site = { ...info, name: name ?? info.name, archived: false, deleted: false }
+  const site = { ...info, archived: false, deleted: false }
   const id = keyOf(site.name)
   await database().transaction(async (tx) => {
     await insertSite(tx, id, { ...checked, site })
@@ -175,6 +179,23 @@ export async function importSite(file: unknown, asker: Asker, name?: string): Pr
     }
   })
   await writeLog(id, asker.who, `Made the site “${site.name}”.`)
+  return id
+}
+
+/** A copy of a site with its takes, under another name; links and what devices held stay with the first. */
+export async function copySite(from: string, name: string, asker: Asker): Promise<string | null> {
+  const mirror = await openSite(from)
+  if (!mirror) return null
+  const kept = Object.entries(mirror.documents).filter(([key]) => !key.startsWith('link/'))
+  const info = contentOf(mirror.documents, 'site')!
+  const id = keyOf(name)
+  await database().transaction(async (tx) => {
+    const site = { ...info, name, archived: false, deleted: false }
+    await insertSite(tx, id, { ...Object.fromEntries(kept), site })
+    await tx.execute(sql`
+      insert into ${takeData} (site_id, id, data) select ${id}, id, data from ${takeData} where site_id = ${from}`)
+  })
+  await writeLog(id, asker.who, `Made the site “${name}”.`)
   return id
 }
 

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, gt, inArray } from 'drizzle-orm'
+import { and, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
 import {
   allOf,
   contentOf,
@@ -104,6 +104,11 @@ function bringIn(take: Take, asker: Asker): { edits: Edit[], doing: Doing }[] {
   ]
 }
 
+/** The log's line of a take, by its name. */
+const took = (name: string) => `Took “${name}”.`
+/** The same where the database has the name. */
+export const tookWords = (name: SQL) => sql`'Took “' || ${name} || '”.'`
+
 const missing = (why: string) => ({ ok: false, status: 'missing', why }) as const
 
 /**
@@ -182,7 +187,7 @@ export async function keepTake(
     }
   })
   if (!outcome.ok || !take) return outcome
-  await writeLog(site, asker.who, `Took “${take.name}”.`)
+  await writeLog(site, asker.who, took(take.name))
   return { ...outcome, take }
 }
 

@@ -64,4 +64,10 @@ export async function readBytes(event: H3Event, limit: number): Promise<Buffer> 
   return bytes
 }
 
+/** The body as it comes, of any size: for what is taken in piece by piece. */
+export async function* incoming(event: H3Event): AsyncGenerator<Uint8Array> {
+  // the connection stays, so that a refusal can be told on it
+  for await (const part of event.node.req.iterator({ destroyOnReturn: false })) yield part as Buffer
+}
+
 export const notFound = (what: string) => createError({ statusCode: 404, message: `There is no ${what}.` })

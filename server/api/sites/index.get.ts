@@ -1,3 +1,4 @@
+import { SitesQuery } from '../../../core/contract'
 import { listSites } from '../../store/sites'
 
-export default defineEventHandler(() => listSites())
+export default defineEventHandler(event => listSites(checked(SitesQuery, getQuery(event)).deleted === 'true'))

@@ -2,7 +2,7 @@ import { NewSiteBody } from '../../../core/contract'
 import type * as v from 'valibot'
 import { lookAtDevices } from '../../links/links'
 import type { Asker } from '../../store/edits'
-import { createSite, exportSite, importSite } from '../../store/sites'
+import { copySite, createSite, importSite } from '../../store/sites'
 import { templateIds, type TemplateId } from '../../store/templates'
 import { asker } from '../../access/sessions'
 
@@ -11,9 +11,9 @@ const longestFile = 256 * 1024 * 1024
 async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
   if (body.from === 'file') return importSite(body.file, asker)
   if (body.from === 'site') {
-    const file = await exportSite(body.site)
-    if (!file) throw notFound(`site “${body.site}”`)
-    return importSite(file, asker, body.name)
+    const id = await copySite(body.site, body.name, asker)
+    if (id === null) throw notFound(`site “${body.site}”`)
+    return id
   }
   if (!templateIds.includes(body.template as TemplateId)) throw notFound(`template “${body.template}”`)
   return createSite(body.name, body.template as TemplateId, asker)

@@ -1,0 +1,20 @@
+import { RestoreQuery } from '../../core/contract'
+import { laidDown } from '../jobs/backups'
+import { lookAtDevices, watchSite } from '../links/links'
+import { renewSite } from '../store/actor'
+import { restoreArchive } from '../store/restore'
+
+/** Puts back what an archive holds: all of it, or nothing. */
+export default defineEventHandler(async (event) => {
+  const { replace } = checked(RestoreQuery, getQuery(event))
+  try {
+    const answer = await laidDown(incoming(event), file => restoreArchive(file, replace === 'true'))
+    for (const site of answer.restored) {
+      await renewSite(site)
+      watchSite(site)
+    }
+    await lookAtDevices()
+    return answer
+  }
+  catch (error) { throw refusal(error) }
+})

@@ -1,0 +1,11 @@
+import { lookAtDevices } from '../../../links/links'
+import { deleteSite } from '../../../store/forGood'
+
+/** Deletes a site that was put aside, for good. */
+export default defineEventHandler(async (event) => {
+  const site = param(event, 'site')
+  const gone = await deleteSite(site)
+  if (!gone.ok) throw gone.status === 'missing' ? notFound(`site “${site}”`) : conflict(gone.why)
+  await lookAtDevices()
+  return {}
+})

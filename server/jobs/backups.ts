@@ -1,0 +1,126 @@
+import { randomUUID } from 'node:crypto'
+import { createReadStream, createWriteStream } from 'node:fs'
+import { access, constants, readdir, rename, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import type { BackupFile } from '../../core/contract'
+import { archiveOf, checkArchive } from '../store/backup'
+import { dropOldLog, readKeeping } from '../store/keeping'
+import { complain } from '../store/client'
+import { log } from '../watch/log'
+
+const day = 24 * 3600 * 1000
+/** How often it is looked whether one is due; the first look waits until a start has settled. */
+const lookEvery = 10 * 60 * 1000
+const pattern = /^kovrin-(daily|asked)-(\d{4})(\d\d)(\d\d)-(\d\d)(\d\d)(\d\d)(\d{3})\.jsonl\.gz$/
+
+let why: string | null = null
+let making: Promise<BackupFile> | null = null
+let timer: NodeJS.Timeout | undefined
+
+/** Why the last backup could not be made; null when it could. */
+export const lastFailure = () => why
+
+/** The folder of backups, as the user wants it. Throws RangeError where there is none. */
+export async function backupFolder(): Promise<string> {
+  const folder = (await readKeeping()).folder ?? process.env.KOVRIN_BACKUPS
+  if (!folder) throw new RangeError('This server has no folder for backups: start Kovrin with npm start, or name one.')
+  return folder
+}
+
+/** Throws RangeError with a sentence when a folder cannot take backups. */
+export async function checkFolder(folder: string) {
+  try {
+    await readdir(folder)
+    await access(folder, constants.W_OK)
+  }
+  catch (error) {
+    throw new RangeError(`Backups cannot be written to “${folder}” (${(error as Error).message}).`)
+  }
+}
+
+function fileOf(name: string, bytes: number): BackupFile | null {
+  const [, , y, mo, d, h, mi, s, ms] = pattern.exec(name) ?? []
+  return ms === undefined ? null : { name, bytes, at: `${y}-${mo}-${d}T${h}:${mi}:${s}.${ms}Z` }
+}
+
+/** Backups in a folder, newest first. */
+export async function listBackups(folder: string): Promise<BackupFile[]> {
+  const names = (await readdir(folder)).filter(n => pattern.test(n))
+  const files = await Promise.all(names.map(async n => fileOf(n, (await stat(join(folder, n))).size)!))
+  return files.sort((a, b) => (a.at < b.at ? 1 : -1))
+}
+
+/** Writes an archive of everything beside, reads it back, and only then lets it take its name. */
+async function make(kind: 'daily' | 'asked'): Promise<BackupFile> {
+  const folder = await backupFolder()
+  await checkFolder(folder)
+  const stamp = new Date().toISOString().replace(/[-:.]/g, '').replace('T', '-').replace('Z', '')
+  const name = `kovrin-${kind}-${stamp}.jsonl.gz`
+  const half = join(folder, `${name}.part`)
+  try {
+    await pipeline(archiveOf(null), createWriteStream(half, { flags: 'wx', mode: 0o600, flush: true }))
+    await checkArchive(createReadStream(half))
+    await rename(half, join(folder, name))
+  }
+  catch (error) {
+    await rm(half, { force: true })
+    throw error
+  }
+  const { keep } = await readKeeping()
+  const daily = (await listBackups(folder)).filter(f => f.name.startsWith('kovrin-daily-'))
+  for (const old of daily.slice(keep)) await rm(join(folder, old.name), { force: true })
+  log.info({ name }, 'backup')
+  return fileOf(name, (await stat(join(folder, name))).size)!
+}
+
+/** Makes a backup of everything; one at a time. Throws RangeError with a sentence when it cannot be. */
+export function makeBackup(kind: 'daily' | 'asked'): Promise<BackupFile> {
+  making ??= make(kind)
+    .then((made) => {
+      why = null
+      return made
+    }, (error: NodeJS.ErrnoException) => {
+      why = error.code === 'ENOSPC' ? 'The disk of the backups is full.' : error.message
+      throw error.code === 'ENOSPC' ? new RangeError(why) : error
+    })
+    .finally(() => (making = null))
+  return making
+}
+
+/** Lays what comes down as a file before it is used: nobody waits for whoever sends slowly. */
+export async function laidDown<T>(bytes: AsyncIterable<Uint8Array>, use: (file: Readable) => Promise<T>): Promise<T> {
+  const file = join(await backupFolder(), `.coming-${randomUUID()}`)
+  try {
+    await pipeline(bytes, createWriteStream(file, { flags: 'wx', mode: 0o600 }))
+    return await use(createReadStream(file))
+  }
+  catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      throw new RangeError('The disk is full: there is no room for this backup. Nothing was changed.')
+    throw error
+  }
+  finally {
+    await rm(file, { force: true })
+  }
+}
+
+/** Makes the daily one when it is due, and lets go of old lines of the logs. */
+export async function lookAtBackups(now = Date.now()): Promise<void> {
+  try {
+    await dropOldLog(now)
+    const { daily } = await readKeeping()
+    if (!daily) return
+    const [newest] = await listBackups(await backupFolder())
+    if (!newest || now - Date.parse(newest.at) >= day) await makeBackup('daily')
+  }
+  catch (error) {
+    complain('The daily backup', error)
+  }
+}
+
+export function startBackups() {
+  if (process.env.KOVRIN_BACKUPS) timer = setInterval(lookAtBackups, lookEvery)
+}
+export const stopBackups = () => clearInterval(timer)

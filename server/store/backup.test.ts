@@ -1,0 +1,166 @@
+import { randomBytes, randomUUID } from 'node:crypto'
+import { Readable } from 'node:stream'
+import { isDeepStrictEqual } from 'node:util'
+import { gunzipSync, gzipSync } from 'node:zlib'
+import { sql } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Edit } from '../../core/documents'
+import { encodeTake } from '../../core/formats/take'
+import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
+import { archived, archiveOf, checkArchive } from './backup'
+import { database } from './client'
+import { makeEdits } from './edits'
+import { deleteSite, deleteTake } from './forGood'
+import { writeLog } from './log'
+import { restoreArchive } from './restore'
+import { claims, keeping, leases, sessions } from './schema'
+import { copySite } from './sites'
+import { keepTake } from './takes'
+
+beforeAll(openTestDatabase)
+afterAll(closeTestDatabase)
+
+const edit = (site: string, edits: Edit[]) => makeEdits(site, { edits, gesture: 'g', live: false }, ann)
+const set = (site: string, path: string, old: unknown, value: unknown) =>
+  edit(site, [{ document: 'settings/processor', path, old, new: value }])
+const remove = (site: string) => edit(site, [{ document: 'site', path: '/deleted', old: false, new: true }])
+
+/** A take of so many points. */
+function bytesOf(points: number): Buffer {
+  const frequencies = Float64Array.from({ length: points }, (_, n) => 20 + n)
+  const re = Float64Array.from(frequencies, Math.cos)
+  return Buffer.from(encodeTake({
+    curve: { frequencies, re, im: re, coherence: null }, impulse: null, harmonics: [], signalToNoise: [] }))
+}
+const info = { method: 'live', input: 'test', sampleRate: 48_000, length: 1024, blocks: 4, arrival: null,
+  microphoneLevel: null, referenceLevel: null, sweep: null } as const
+const timing = { reference: 'loop', sameClock: true, drift: null, delay: 0 } as const
+async function take(site: string, name: string, points = 300): Promise<string> {
+  const wanted = { source: 'main-l', position: 'mix', only: null, feed: 'test', info, timing, name, number: 2 ** 30 }
+  const outcome = await keepTake(site, wanted as never, bytesOf(points), ann)
+  if (!outcome.ok) throw new Error(outcome.why)
+  return outcome.take!.id
+}
+
+/** A site that has something in every table. */
+async function fullSite(): Promise<string> {
+  const site = await demoSite()
+  expect(await set(site, '/outputs/0/gain', 0, -3)).toMatchObject({ ok: true })
+  expect(await set(site, '/outputs/9/gain', 0, -1.1)).toMatchObject({ ok: true })
+  await take(site, 'Long one: “ä” 𝄞 \\u0000', 150_000)
+  await take(site, 'Short one')
+  await writeLog(site, 'Ann', 'Something happened.')
+  await database().insert(claims).values({ address: `10.1.1.1:${site}`, siteId: site, deviceId: 'processor' })
+  await database().insert(leases).values({
+    id: randomUUID(), siteId: site, person: 'ann', who: 'Ann', what: 'Solo', until: new Date(), entries: {} })
+  return site
+}
+/** Every row of every table as text, in one order. */
+async function everyRow(): Promise<Record<string, string[]>> {
+  const all: Record<string, string[]> = {}
+  for (const table of [...archived.map(a => a.table), 'take_data'] as const) {
+    const { rows } = await database().execute<{ row: Record<string, unknown> }>(
+      sql`select to_jsonb(t) as row from ${sql.identifier(table)} t`)
+    const lines = rows.map(({ row: { id, ...row } }) => JSON.stringify(table === 'log' ? row : { id, ...row }))
+    all[table] = lines.sort()
+  }
+  return all
+}
+/** Compared without being printed: rows hold takes. */
+const rowsAreStill = async (before: object) => isDeepStrictEqual(await everyRow(), before)
+async function bytes(stream: Readable): Promise<Buffer> {
+  const parts: Buffer[] = []
+  for await (const part of stream) parts.push(part as Buffer)
+  return Buffer.concat(parts)
+}
+const from = (data: Buffer) => Readable.from([data.subarray(0, 7), data.subarray(7)])
+const emptied = () => database().execute(sql`truncate sites, contents, sessions, addresses, keeping cascade`)
+
+describe('a backup', () => {
+  it('of everything, put back into an empty database, is every row of every table', async () => {
+    const site = await fullSite()
+    await remove(await demoSite())
+    await database().insert(sessions).values({ id: 'hash', person: 'p', who: 'Ann' })
+    await database().insert(keeping).values({ name: 'keeping', value: { daily: true } })
+    const before = await everyRow()
+    for (const rows of Object.values(before).filter((_, k) => k !== 1)) expect(rows.length).toBeGreaterThan(0)
+    const archive = await bytes(archiveOf(null))
+    expect(await checkArchive(from(archive))).toMatchObject({ sites: 2, takes: 2, changes: before.changes!.length })
+    await emptied()
+    expect((await restoreArchive(from(archive), false)).restored.sort())
+      .toEqual(before.sites!.map(s => (JSON.parse(s) as { id: string }).id).sort())
+    expect(await rowsAreStill(before)).toBe(true)
+    expect(Object.keys(await documentsOf(site)).length).toBeGreaterThan(20)
+    await emptied()
+  })
+  it('of a site holds that site alone; sites that are there stay, or make room when asked', async () => {
+    const [site, other] = [await fullSite(), await fullSite()]
+    const archive = await bytes(archiveOf(site))
+    const text = gunzipSync(archive).toString('utf8')
+    expect([text.includes(site), text.includes(other)]).toEqual([true, false])
+    const before = await everyRow()
+    expect(await restoreArchive(from(archive), false)).toEqual({ restored: [], left: [site] })
+    expect(await rowsAreStill(before)).toBe(true)
+    await database().execute(sql`update documents set content = '{}' where site_id = ${site}`)
+    expect(await restoreArchive(from(archive), true)).toEqual({ restored: [site], left: [] })
+    expect(await rowsAreStill(before)).toBe(true)
+  })
+  it('that was cut, changed or is none is refused in words, and nothing is changed', async () => {
+    const site = await fullSite()
+    const archive = await bytes(archiveOf(site))
+    const text = gunzipSync(archive).toString('utf8')
+    const before = await everyRow()
+    const lines = text.trimEnd().split('\n')
+    const packed = (l: string[]) => gzipSync(`${l.join('\n')}\n`)
+    const bad: [Buffer, RegExp][] = [
+      [archive.subarray(0, archive.length / 2), /cut short/],
+      [packed(lines.slice(0, -1)), /end is missing/],
+      [packed(lines.filter((_, k) => k !== 5)), /check sum/],
+      [packed([...lines.slice(0, 3), lines[3]!.replace(/\d/, d => String((Number(d) + 1) % 10)), ...lines.slice(4)]),
+        /check sum|damaged/],
+      [packed([...lines, lines[1]!]), /follows the end/],
+      [packed([lines[0]!.replace('"version":1', '"version":2'), ...lines.slice(1)]), /newer/],
+      [packed(['{"hello":1}']), /damaged|no backup/],
+      [gzipSync(''), /no backup/],
+      [randomBytes(1000), /cannot be unpacked/],
+      [Buffer.alloc(0), /cut short|no backup|cannot be unpacked/],
+    ]
+    for (const [data, why] of bad) {
+      await expect(checkArchive(from(data))).rejects.toThrow(why)
+      await expect(restoreArchive(from(data), true)).rejects.toThrow(RangeError)
+    }
+    expect(await rowsAreStill(before)).toBe(true)
+  })
+})
+
+describe('deleting for good', () => {
+  const whole = async () => JSON.stringify(await everyRow())
+  it('a site that was deleted is nowhere any more, nor what its takes alone shared; one in use stays', async () => {
+    const site = await fullSite()
+    const other = (await copySite(site, 'Copy', ann))!
+    expect(await deleteSite(site)).toMatchObject({ ok: false, status: 'refused' })
+    expect(await deleteSite('nowhere')).toMatchObject({ ok: false, status: 'missing' })
+    await remove(site)
+    expect(await deleteSite(site)).toEqual({ ok: true })
+    expect((await whole()).includes(`"${site}"`)).toBe(false)
+    expect((await everyRow()).contents!.length).toBeGreaterThan(0)
+    await remove(other)
+    await deleteSite(other)
+    const { rows } = await database().execute<{ n: number }>(sql`select count(*)::int as n from take_data`)
+    const takes = (await everyRow()).documents!.filter(d => d.includes('"take/'))
+    expect(takes).toHaveLength(rows[0]!.n)
+  })
+  it('a take is gone from the ledger, the history and the disk; whoever follows ends equal to the server', async () => {
+    const site = await fullSite()
+    const id = await take(site, 'A secret')
+    expect(await deleteTake(site, id, ann)).toMatchObject({ ok: false, status: 'refused' })
+    await edit(site, [{ document: `take/${id}`, path: '/deleted', old: false, new: true }])
+    expect(await deleteTake(site, id, ann)).toMatchObject({ ok: true })
+    expect(await deleteTake(site, id, ann)).toMatchObject({ ok: false, status: 'missing' })
+    expect((await whole()).includes('A secret')).toBe(false)
+    expect((await documentsOf(site))[`take/${id}`]).toBeUndefined()
+    const { rows } = await database().execute<{ n: number, most: number }>(
+      sql`select count(*)::int as n, max(number) as most from changes where site_id = ${site}`)
+    expect(rows[0]!.n).toBe(rows[0]!.most)
+  })
+})

@@ -1,0 +1,94 @@
+import { sql } from 'drizzle-orm'
+import { linesOf, type ArchivedTable, type Line } from './backup'
+import { database, type Transaction } from './client'
+import { takeData } from './schema'
+
+/** What became of an archive's sites. */
+export interface Restored {
+  restored: string[]
+  /** Sites that were there already, and stayed as they are. */
+  left: string[]
+}
+
+const rowsTogether = 200
+const bytesTogether = 2 ** 20
+/** Rows of these belong to the whole installation: what is there already stays. */
+const shared = new Set<ArchivedTable>(['sessions', 'addresses', 'keeping', 'contents', 'claims'])
+
+/** Puts rows of one table in, many in a statement. */
+class Writer {
+  private table: ArchivedTable | null = null
+  private rows: Record<string, unknown>[] = []
+  private bytes = 0
+  constructor(private readonly tx: Transaction) {}
+
+  async add(table: ArchivedTable, row: Record<string, unknown>) {
+    if (table !== this.table || this.rows.length >= rowsTogether || this.bytes > bytesTogether) await this.flush()
+    this.table = table
+    // a log's lines are numbered anew: their order is all that the number says
+    const kept = table === 'log' ? { ...row, id: undefined } : row
+    this.rows.push(kept)
+    this.bytes += JSON.stringify(kept).length
+  }
+
+  async flush() {
+    const { table, rows } = this
+    this.rows = []
+    this.bytes = 0
+    if (!table || !rows.length) return
+    const name = sql.identifier(table)
+    const what = sql`jsonb_populate_recordset(null::${name}, ${JSON.stringify(rows)}::jsonb)`
+    if (table === 'log') {
+      await this.tx.execute(
+        sql`insert into log (site_id, who, what, at) select r.site_id, r.who, r.what, r.at from ${what} r`)
+      return
+    }
+    const there = shared.has(table) ? sql`on conflict do nothing` : sql``
+    await this.tx.execute(sql`insert into ${name} select * from ${what} ${there}`)
+  }
+}
+
+const siteOf = (line: Line): string | null => {
+  if ('take' in line) return line.site
+  if (!('table' in line)) return null
+  const key = line.table === 'sites' ? line.row.id : line.row.site_id
+  return typeof key === 'string' ? key : null
+}
+
+/**
+ * Puts back what an archive holds, all of it or nothing. Sites that are there already stay as they are, or make room
+ * for those of the archive when `replace` is set. Throws RangeError with a sentence for a damaged archive.
+ */
+export async function restoreArchive(bytes: AsyncIterable<Uint8Array>, replace: boolean): Promise<Restored> {
+  return database().transaction(async (tx) => {
+    await tx.execute(sql`set local statement_timeout = 0`)
+    await tx.execute(sql`set local idle_in_transaction_session_timeout = 0`)
+    await tx.execute(sql`lock table sites in exclusive mode`)
+    const { rows } = await tx.execute<{ id: string }>(sql`select id from sites`)
+    const there = new Set(rows.map(r => r.id))
+    const restored: string[] = []
+    const left: string[] = []
+    const writer = new Writer(tx)
+    let parts: Buffer[] = []
+    for await (const line of linesOf(bytes)) {
+      const site = siteOf(line)
+      if ('table' in line && line.table === 'sites' && site !== null) {
+        const isLeft = there.has(site) && !replace
+        ;(isLeft ? left : restored).push(site)
+        if (there.has(site) && replace) await tx.execute(sql`delete from sites where id = ${site}`)
+      }
+      if (site !== null && left.includes(site)) continue
+      if ('table' in line) await writer.add(line.table, line.row)
+      if ('take' in line) {
+        await writer.flush()
+        if (line.part !== parts.length) throw new RangeError('The backup is damaged: a part of a take is missing.')
+        parts.push(Buffer.from(line.bytes, 'base64'))
+        if (line.part < line.of - 1) continue
+        await tx.insert(takeData).values({ siteId: line.site, id: line.take, data: Buffer.concat(parts) })
+        parts = []
+      }
+    }
+    await writer.flush()
+    return { restored, left }
+  })
+}
