@@ -37,7 +37,7 @@ const { handleUpgrade } = wsAdapter({
   ...app.h3App.websocket,
   serverOptions: { maxPayload: longestMessage, perMessageDeflate: false },
 })
-const statusWords = { 403: 'Forbidden', 404: 'Not Found' }
+const statusWords = { 400: 'Bad Request', 403: 'Forbidden', 404: 'Not Found' }
 function refuse(socket: Duplex, status: keyof typeof statusWords, message: string) {
   const body = JSON.stringify({ statusCode: status, message })
   socket.end(
@@ -45,6 +45,10 @@ function refuse(socket: Duplex, status: keyof typeof statusWords, message: strin
     + `content-length: ${Buffer.byteLength(body)}\r\n\r\n${body}`,
   )
 }
+server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
+  if (error.code === 'ECONNRESET' || !socket.writable) socket.destroy()
+  else refuse(socket, 400, 'This is no request that HTTP knows.')
+})
 server.on('upgrade', (request, socket, head) => {
   socket.on('error', () => socket.destroy())
   const why = refusal(request)

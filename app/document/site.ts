@@ -318,6 +318,12 @@ export const useSite = defineStore('site', () => {
         await ask(path(`/devices/${encodeURIComponent(device)}/drop`), { method: 'POST' }).catch(notices.fail)
     }
   }
+  /** Says that Kovrin may connect to the address at which a device is said to be. */
+  async function confirmAddress(device: string) {
+    const body = { address: deviceOf(device)?.address ?? '' }
+    const at = path(`/devices/${encodeURIComponent(device)}/confirm`)
+    await ask(at, { method: 'POST', body }).catch(notices.fail)
+  }
   /** Lets this site drive a device that another one drives now. */
   async function takeOver(device: string) {
     try {
@@ -398,6 +404,7 @@ export const useSite = defineStore('site', () => {
     send,
     drop,
     takeOver,
+    confirmAddress,
     path,
     deviceOf,
     deviceName,

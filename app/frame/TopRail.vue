@@ -28,6 +28,7 @@ const linkWords = {
   live: 'connected',
   lost: 'lost',
   elsewhere: 'driven from another site',
+  unconfirmed: 'not confirmed (see Rig)',
 } as const
 const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !== 'live'))
 const devices = computed(() => {

@@ -84,6 +84,9 @@ export const SessionBody = v.strictObject({ who: v.pipe(text(60), v.trim(), v.mi
 export const SessionAnswer = v.object({ who: v.string(), person: v.string() })
 export type SessionAnswer = v.InferOutput<typeof SessionAnswer>
 
+/** The address that a person read and means. */
+export const ConfirmBody = v.strictObject({ address: text(200) })
+
 export const LeaseBody = v.strictObject({ what: text(80) })
 export const LeaseAnswer = v.object({ id: v.string(), seconds: v.number() })
 export type LeaseAnswer = v.InferOutput<typeof LeaseAnswer>

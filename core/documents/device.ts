@@ -12,11 +12,11 @@ export const Device = v.strictObject({
 })
 export type Device = v.InferOutput<typeof Device>
 
-export const linkStates = ['searching', 'reading', 'live', 'lost', 'elsewhere'] as const
+export const linkStates = ['searching', 'reading', 'live', 'lost', 'elsewhere', 'unconfirmed'] as const
 
 /**
  * searching: no one answers yet; reading: connected, taking over its settings; live: in step; lost: was live, is gone;
- * elsewhere: another site drives it.
+ * elsewhere: another site drives it; unconfirmed: nobody at this machine has said that its address may be used.
  */
 export const LinkState = v.strictObject({
   state: v.picklist(linkStates),

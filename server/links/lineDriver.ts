@@ -24,7 +24,7 @@ interface Waiting {
 function placeOf(address: string) {
   const [at, rack] = address.split('#') as [string, string | undefined]
   const colon = at.lastIndexOf(':')
-  return { host: at.slice(0, colon), port: Number(at.slice(colon + 1)), rack }
+  return { host: at.slice(0, colon).replace(/^\[|\]$/g, ''), port: Number(at.slice(colon + 1)), rack }
 }
 
 /** One line of JSON a message, as the stand-ins speak it. */

@@ -7,6 +7,7 @@ import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf, database, onDatabaseLost } from '../store/client'
 import { writeLog } from '../store/log'
 import { documents } from '../store/schema'
+import { notConfirmed, readConfirmed } from './addresses'
 import { claim, readClaims, releaseOthers, type Claim } from './claims'
 import { keepLink, keepRead, keepTold } from './keeping'
 import { Link, type SendOutcome } from './link'
@@ -77,7 +78,8 @@ async function look() {
   const wanted = new Set(all.map(({ site, device }) => keyOf(site, device.id)))
   for (const [key, { link, address }] of owned) if (!wanted.has(key)) await close(key, link, address)
   const claimed = await readClaims()
-  for (const { site, device } of all) await attend(site, device, claimed)
+  const confirmed = await readConfirmed()
+  for (const { site, device } of all) await attend(site, device, claimed, confirmed)
 }
 
 async function close(key: string, link: Link, address: string) {
@@ -86,11 +88,18 @@ async function close(key: string, link: Link, address: string) {
   await locks.release(address)
 }
 
-async function attend(site: string, device: Device, claimed: ReadonlyMap<string, Claim>) {
+async function attend(
+  site: string,
+  device: Device,
+  claimed: ReadonlyMap<string, Claim>,
+  confirmed: ReadonlySet<string>,
+) {
   const key = keyOf(site, device.id)
   const address = device.address || key
   const open = owned.get(key)
   if (open && open.address !== address) await close(key, open.link, open.address)
+  const unconfirmed = notConfirmed(device.address, confirmed)
+  if (unconfirmed !== null) return keepLink(site, device.id, 'unconfirmed', unconfirmed, [])
   const by = device.address ? (claimed.get(address) ?? (await claim(address, site, device.id))) : null
   if (by && (by.site !== site || by.device !== device.id)) {
     if (owned.has(key)) await close(key, owned.get(key)!.link, address)

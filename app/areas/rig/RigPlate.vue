@@ -8,6 +8,7 @@ const words = {
   live: 'in step',
   lost: 'lost',
   elsewhere: 'driven by another site',
+  unconfirmed: 'not confirmed',
 }
 const rows = computed(() =>
   site.devices.map(d => ({ d, link: site.linkOf(d.id), unsent: site.unsent[d.id] ?? [] })),
@@ -52,6 +53,13 @@ const columns = [
             severity="secondary"
             label="Take it over"
             @click="site.takeOver(r.d.id)"
+          />
+          <ActionButton
+            v-if="r.link.state === 'unconfirmed' && r.d.address.includes(':')"
+            size="small"
+            severity="secondary"
+            :label="`Connect to ${r.d.address}`"
+            @click="site.confirmAddress(r.d.id)"
           />
           <p
             v-for="m in r.link.misfits"
@@ -105,6 +113,7 @@ const columns = [
 }
 .lost,
 .elsewhere,
+.unconfirmed,
 .searching {
   color: var(--warn);
 }

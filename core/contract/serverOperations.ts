@@ -1,0 +1,110 @@
+import { bytes, noSite, type Operation } from './operation'
+import {
+  BackupCheck,
+  BackupFile,
+  BackupQuery,
+  BackupsAnswer,
+  HealthAnswer,
+  Keeping,
+  RestoreAnswer,
+  RestoreQuery,
+} from './keeping'
+import { SessionAnswer, SessionBody } from './site'
+
+const archive = bytes('application/gzip', 'The archive (docs/formats.md)')
+
+/** What can be asked of the server itself: its state, its backups, who asks. */
+export const serverOperations = {
+  health: {
+    method: 'get',
+    path: '/api/health',
+    tag: 'server',
+    summary: 'The state of each part, the age of the last backup, free disk',
+    answer: HealthAnswer,
+    errors: { 503: 'The database is away' },
+  },
+  docs: {
+    method: 'get',
+    path: '/api/docs',
+    tag: 'server',
+    summary: 'This interface as a page',
+    answer: bytes('text/html', 'The page'),
+  },
+  openapi: {
+    method: 'get',
+    path: '/api/openapi.json',
+    tag: 'server',
+    summary: 'This interface as an OpenAPI 3.1 document',
+    answer: bytes('application/json', 'The document'),
+  },
+  backup: {
+    method: 'get',
+    path: '/api/backup',
+    tag: 'backups',
+    summary: 'The archive of a site, or of everything: history, deleted things and takes as well',
+    query: BackupQuery,
+    answer: archive,
+    errors: noSite,
+  },
+  checkBackup: {
+    method: 'post',
+    path: '/api/backup/check',
+    tag: 'backups',
+    summary: 'Reads an archive to its end: how many rows and takes it holds; keeps nothing',
+    body: archive,
+    answer: BackupCheck,
+    errors: { 422: 'It is no archive, was cut short or changed' },
+  },
+  restore: {
+    method: 'post',
+    path: '/api/restore',
+    tag: 'backups',
+    summary: 'Puts back what an archive holds: all of it, or nothing',
+    query: RestoreQuery,
+    body: archive,
+    answer: RestoreAnswer,
+    errors: { 422: 'It is no archive, was cut short or changed, or is of a newer Kovrin' },
+  },
+  backups: {
+    method: 'get',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'The backups that Kovrin keeps, and how',
+    answer: BackupsAnswer,
+    errors: { 422: 'There is no folder for them' },
+  },
+  makeBackup: {
+    method: 'post',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'Makes a backup of everything now, and reads it back',
+    answer: BackupFile,
+    status: 201,
+    errors: { 422: 'It cannot be written' },
+  },
+  nameKeeping: {
+    method: 'put',
+    path: '/api/backups',
+    tag: 'backups',
+    summary: 'Says how backups and logs are kept',
+    body: Keeping,
+    answer: Keeping,
+    errors: { 400: 'The body is not understood', 422: 'The folder cannot be written' },
+  },
+  session: {
+    method: 'get',
+    path: '/api/session',
+    tag: 'server',
+    summary: 'Who this browser is to the server: by its cookie, “Somebody” without one',
+    answer: SessionAnswer,
+  },
+  nameSession: {
+    method: 'put',
+    path: '/api/session',
+    tag: 'server',
+    summary: 'Says how the person at this browser is called; what is done from now on stands under that name',
+    body: SessionBody,
+    answer: SessionAnswer,
+    errors: { 400: 'The name is not understood' },
+  },
+} as const satisfies Record<string, Operation>

@@ -1,0 +1,25 @@
+import { ConfirmBody } from '../../../../../../core/contract'
+import { contentOf } from '../../../../../../core/documents'
+import { atThisMachine } from '../../../../../access/here'
+import { asker } from '../../../../../access/sessions'
+import { confirmAddress } from '../../../../../links/addresses'
+import { lookAtDevices } from '../../../../../links/links'
+import { writeLog } from '../../../../../store/log'
+
+/** A person says that Kovrin may connect to the address at which a device is said to be. */
+export default defineEventHandler(async (event) => {
+  atThisMachine(event, 'An address is confirmed')
+  const { address } = await readChecked(event, ConfirmBody)
+  const { site, device, documents } = await deviceAsked(event)
+  const record = contentOf(documents, 'device', device)!
+  if (record.address !== address)
+    throw conflict(`${record.name} is at “${record.address}” now, not at “${address}”: look at it again.`)
+  const { who } = await asker(event)
+  try {
+    await confirmAddress(address, who)
+  }
+  catch (error) { throw refusal(error) }
+  await writeLog(site, who, `Confirmed ${address} of ${record.name}.`)
+  await lookAtDevices()
+  return {}
+})
