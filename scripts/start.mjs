@@ -1,6 +1,6 @@
 // npm start: from a bare checkout to a running Kovrin that stays up, and back to nothing on Ctrl-C.
 import { spawn } from 'node:child_process'
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { folderFor, lock, openData, programFor, servant } from './home.mjs'
@@ -149,6 +149,8 @@ async function main() {
   const begin = () => beginServer(program, who, env, at)
   const keeper = started(await keepRunning('The server', begin, { gaveUp, final: cannotStart }))
   watch(keeper, at)
+  writeFileSync(join(data, 'address'), at)
+  ends.push(() => rmSync(join(data, 'address'), { force: true }))
   say('Ready.')
   console.log(`Kovrin is ready at ${at}`)
 }

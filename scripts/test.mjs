@@ -3,7 +3,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { join, resolve } from 'node:path'
 import { writeAccuracy } from './accuracy.mjs'
 import { build, installPackages } from './prepare.mjs'
 import { debianPackages, failWith, root, say, Stop, works } from './say.mjs'
@@ -16,7 +16,7 @@ let failed = 0
 /** One named check of its own, in a process beside others: passes when the command does; says its output at its end. */
 function check(what, command, args) {
   say(`${what} …`)
-  const child = spawn(join(root, 'node_modules/.bin', command), args, { cwd: root })
+  const child = spawn(resolve(root, 'node_modules/.bin', command), args, { cwd: root })
   let words = ''
   for (const stream of [child.stdout, child.stderr]) stream.on('data', data => (words += data))
   return new Promise((resolve) => {
@@ -93,6 +93,7 @@ try {
   await check('Types of the framework', 'nuxt', ['prepare'])
   await Promise.all([
     check('Lint with the import boundaries', 'eslint', ['.']),
+    check('Licences, pins and known faults', process.execPath, ['scripts/licences.mjs']),
     check('Type check', 'vue-tsc', ['-b', '--noEmit']),
   ])
   rmSync(join(results, 'accuracy.jsonl'), { force: true })

@@ -71,6 +71,10 @@ const makingChoices = choicesOfNames(makings)
           :take="t"
         />
       </ul>
+      <DeletedTakes
+        v-if="view.cell"
+        v-bind="view.cell"
+      />
       <FileField
         data-import
         label="Import a curve or WAV …"

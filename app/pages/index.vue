@@ -27,6 +27,7 @@ const showArchived = ref(false)
 const deleted = ref<Row | null>(null)
 const shown = computed(() => (sites.value ?? []).filter(s => showArchived.value || !s.archived))
 const view = useView()
+const bin = useTemplateRef('bin')
 const sites = ref<Row[] | null>(null)
 const trouble = ref<string | null>(null)
 async function load() {
@@ -74,6 +75,7 @@ async function change({ id, ...now }: Row, next: Partial<SiteInfo>) {
   }
   catch (error) { notices.fail(error) }
   await load()
+  await bin.value?.load()
 }
 async function remove(s: Row) {
   await change(s, { deleted: true })
@@ -246,8 +248,15 @@ useHead({ title: 'Sites · Kovrin' })
             <a
               class="export"
               :href="`/api/sites/${s.id}/file`"
+              title="One file to carry to another Kovrin: plan, rig and takes, without history and log"
               download
             >Export</a>
+            <a
+              class="export"
+              :href="`/api/backup?site=${s.id}`"
+              title="All of this site: also its history, its log and what was deleted"
+              download
+            >Back up</a>
             <ActionButton
               size="small"
               text
@@ -265,6 +274,12 @@ useHead({ title: 'Sites · Kovrin' })
         </li>
       </ul>
     </template>
+    <DeletedSites
+      v-if="sites"
+      ref="bin"
+      @back="load"
+    />
+    <BackupPanel @back="load" />
     <ModalDialog
       :open="choosing"
       title="Begin the new site with"

@@ -14,6 +14,8 @@ const hash = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'no hash'))
 export const SiteFile = v.strictObject({
   format: v.literal('kovrin-site'),
   version: v.literal(currentVersion),
+  /** What such a file does not hold, in words. */
+  without: v.optional(v.string()),
   documents: v.record(v.pipe(v.string(), v.maxLength(80)), v.unknown()),
   /** Snapshots and capabilities by the hash of their text. */
   contents: v.record(hash, v.unknown()),

@@ -4,7 +4,7 @@ import { createGunzip, createGzip, constants } from 'node:zlib'
 import { sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import { currentVersion } from '../../core/documents'
-import { database, type Transaction } from './client'
+import { database, type Database, type Transaction } from './client'
 
 // The archive of everything, or of one site (docs/formats.md): JSON lines in gzip. First what it is, then a line a row
 // of each table, bytes in parts, last how many rows there were and the SHA-256 of all before.
@@ -90,19 +90,25 @@ async function* rowLines(tx: Transaction, table: ArchivedTable, site: string | n
   await tx.execute(sql`close archive`)
 }
 
+/** The bytes of a take in base64, in pieces that can be put together as they are. */
+export async function* base64Pieces(db: Database | Transaction, site: string, take: string, bytes: number) {
+  for (let from = 0; from < Math.max(bytes, 1); from += partBytes) {
+    const { rows } = await db.execute<{ data: Buffer }>(sql`
+      select substring(data from ${from + 1} for ${partBytes}) as data
+      from take_data where site_id = ${site} and id = ${take}`)
+    yield rows[0]!.data.toString('base64')
+  }
+}
+
 async function* takeLines(tx: Transaction, site: string | null) {
   const where = site === null ? sql`true` : sql`site_id = ${site}`
   const { rows } = await tx.execute<{ site_id: string, id: string, bytes: number }>(
     sql`select site_id, id, length(data) as bytes from take_data where ${where} order by site_id, id`)
   for (const { site_id: of, id, bytes } of rows) {
     const parts = Math.max(1, Math.ceil(bytes / partBytes))
-    for (let part = 0; part < parts; part++) {
-      const piece = await tx.execute<{ data: Buffer }>(sql`
-        select substring(data from ${part * partBytes + 1} for ${partBytes}) as data
-        from take_data where site_id = ${of} and id = ${id}`)
-      const text = piece.rows[0]!.data.toString('base64')
-      yield JSON.stringify({ take: id, site: of, part, of: parts, bytes: text })
-    }
+    let part = 0
+    for await (const text of base64Pieces(tx, of, id, bytes))
+      yield JSON.stringify({ take: id, site: of, part: part++, of: parts, bytes: text })
   }
 }
 

@@ -12,7 +12,6 @@ import {
   tellsCell,
   upgradeSite,
   type Documents,
-  type SiteFile,
   type Tools,
 } from '../../core/documents'
 import { isStale, Snapshot, staleness, type Capability, type Then } from '../../core/rig'
@@ -138,25 +137,6 @@ function keyOf(name: string): string {
     .replace(/^-|-$/g, '')
     .slice(0, 40)
   return `${plain || 'site'}-${randomUUID().slice(0, 8)}`
-}
-
-export async function exportSite(id: string): Promise<SiteFile | null> {
-  const site = await openSite(id)
-  if (!site) return null
-  // a link is of this place and moment
-  const kept = Object.fromEntries(Object.entries(site.documents).filter(([key]) => !key.startsWith('link/')))
-  const snapshots = await readContents(allOf(kept, 'take').flatMap(t => t.snapshot ?? []))
-  const needed = Object.values(snapshots).flatMap(s =>
-    Object.values((s as Snapshot).devices).map(d => d.capability),
-  )
-  const rows = await database().select().from(takeData).where(eq(takeData.siteId, id))
-  return {
-    format: 'kovrin-site',
-    version: currentVersion,
-    documents: kept,
-    contents: { ...snapshots, ...(await readContents([...new Set(needed)])) },
-    data: Object.fromEntries(rows.map(r => [r.id, r.data.toString('base64')])),
-  }
 }
 
 /**

@@ -14,26 +14,34 @@ export function param(event: H3Event, name: string): string {
   return read
 }
 
-/** The request's body, at most `limit` bytes of it: reading ends where more come, whatever was announced. */
+/** The request's body, at most `limit` bytes of it. */
 async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buffer> {
+  const parts: Buffer[] = []
+  for await (const part of counted(event, limit, what)) parts.push(part)
+  return Buffer.concat(parts)
+}
+
+/** The body as it comes, counted as it comes: 413 at the first byte over `limit`, whatever was announced. */
+export async function* counted(event: H3Event, limit: number, what: string): AsyncGenerator<Buffer> {
   const tooLarge = (bytes: string) =>
     createError({ statusCode: 413, message: `At most ${limit} bytes ${what} are taken, ${bytes}.` })
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
   if (claimed > limit) throw tooLarge(`${claimed} were announced`)
-  const parts: Buffer[] = []
   let length = 0
-  try {
-    // the connection stays, so that the refusal can be told on it
-    for await (const part of event.node.req.iterator({ destroyOnReturn: false })) {
-      parts.push(part as Buffer)
-      length += (part as Buffer).length
-      if (length > limit) break
+  // the connection stays, so that the refusal can be told on it
+  const parts = event.node.req.iterator({ destroyOnReturn: false })
+  for (;;) {
+    const next = await parts.next().catch(() => {
+      throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
+    })
+    if (next.done) return
+    length += (next.value as Buffer).length
+    if (length > limit) {
+      setResponseHeader(event, 'connection', 'close')
+      throw tooLarge('more came')
     }
+    yield next.value as Buffer
   }
-  catch { throw createError({ statusCode: 400, message: 'The request’s body ended too early.' }) }
-  if (length <= limit) return Buffer.concat(parts)
-  setResponseHeader(event, 'connection', 'close')
-  throw tooLarge('more came')
 }
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
@@ -65,9 +73,6 @@ export async function readBytes(event: H3Event, limit: number): Promise<Buffer> 
 }
 
 /** The body as it comes, of any size: for what is taken in piece by piece. */
-export async function* incoming(event: H3Event): AsyncGenerator<Uint8Array> {
-  // the connection stays, so that a refusal can be told on it
-  for await (const part of event.node.req.iterator({ destroyOnReturn: false })) yield part as Buffer
-}
+export const incoming = (event: H3Event) => counted(event, Number.MAX_SAFE_INTEGER, 'of a file')
 
 export const notFound = (what: string) => createError({ statusCode: 404, message: `There is no ${what}.` })

@@ -21,7 +21,7 @@ async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
 
 /** A new site: from a template, as a copy of another, or from a site file. */
 export default defineEventHandler(async (event) => {
-  const body = await readChecked(event, NewSiteBody, longestFile)
+  const body = checked(NewSiteBody, await readStreamed(event, longestFile))
   try {
     const id = await make(body, await asker(event))
     await lookAtDevices()

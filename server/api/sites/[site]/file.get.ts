@@ -1,9 +1,13 @@
-import { exportSite } from '../../../store/sites'
+import { Readable } from 'node:stream'
+import { siteFileOf } from '../../../store/siteFile'
 
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')
-  const file = await exportSite(id)
-  if (!file) throw notFound(`site “${id}”`)
-  setResponseHeader(event, 'content-disposition', `attachment; filename="${id}.kovrin.json"`)
-  return file
+  const text = await siteFileOf(id)
+  if (!text) throw notFound(`site “${id}”`)
+  setResponseHeaders(event, {
+    'content-type': 'application/json',
+    'content-disposition': `attachment; filename="${id}.kovrin.json"`,
+  })
+  return sendStream(event, Readable.from(text, { objectMode: false }))
 })

@@ -1,0 +1,164 @@
+<script setup lang="ts">
+import { agoOf, megabytesOf, useBackups } from './useBackups'
+
+/** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
+const emit = defineEmits<{ back: [] }>()
+const notices = useNotices()
+const { state, trouble, busy, load, make, keep, putBack } = useBackups()
+onMounted(load)
+
+const newest = computed(() => state.value?.files[0] ?? null)
+const chosen = ref<File | null>(null)
+const replace = ref(false)
+async function restore() {
+  const file = chosen.value!
+  chosen.value = null
+  const answer = await putBack(file, replace.value)
+  if (!answer) return
+  const back = `${answer.restored.length} ${answer.restored.length === 1 ? 'site is' : 'sites are'} back`
+  const left = answer.left.length ? `; ${answer.left.length} were here already and stay as they are` : ''
+  notices.say('info', `${back}${left}.`)
+  emit('back')
+}
+const ages = [
+  { value: null, label: 'for ever' },
+  { value: 30, label: '30 days' },
+  { value: 90, label: '90 days' },
+  { value: 365, label: 'a year' },
+]
+</script>
+
+<template>
+  <section
+    class="panel"
+    aria-labelledby="backup-heading"
+  >
+    <h2 id="backup-heading">
+      Backup
+    </h2>
+    <p
+      v-if="trouble"
+      class="sentence warn"
+    >
+      {{ trouble }}
+    </p>
+    <template v-if="state">
+      <p data-testid="backup-age">
+        <template v-if="newest">
+          The newest is from {{ agoOf(newest.at) }} ({{ new Date(newest.at).toLocaleString() }}), {{
+            megabytesOf(newest.bytes) }}, read back and whole. There are {{ state.files.length }} in {{ state.folder }}.
+        </template>
+        <template v-else>
+          There is none yet. Everything (sites, history, deleted things, takes) goes into one file.
+        </template>
+      </p>
+      <p
+        v-if="state.why"
+        class="sentence error"
+      >
+        The last one could not be made. {{ state.why }}
+      </p>
+      <div class="row">
+        <ActionButton
+          label="Back up now"
+          :disabled="busy !== null"
+          @click="make"
+        />
+        <a
+          class="download"
+          href="/api/backup"
+          download
+        >Download a backup</a>
+        <FileField
+          label="Put a backup back …"
+          accept=".gz,application/gzip"
+          @pick="chosen = $event[0]!"
+        />
+        <span
+          v-if="busy"
+          class="soft"
+          role="status"
+        >{{ busy }}</span>
+      </div>
+      <FoldSection
+        id="backup-keeping"
+        title="How it is kept"
+      >
+        <div class="fields">
+          <CheckField
+            label="make one every day"
+            :value="state.keeping.daily"
+            @change="keep({ daily: $event })"
+          />
+          <ChoiceField
+            label="Daily ones that stay"
+            layout="beside"
+            :value="state.keeping.keep"
+            :options="[3, 7, 14, 30].map(n => ({ value: n, label: `${n}` }))"
+            :placeholder="String(state.keeping.keep)"
+            @change="keep({ keep: $event })"
+          />
+          <TextField
+            label="Folder of your own"
+            layout="beside"
+            :value="state.keeping.folder ?? ''"
+            :maxlength="1000"
+            @change="keep({ folder: $event.trim() || null })"
+          />
+          <p class="soft small">
+            Another disk is best: /media/… for example. Empty: the folder of Kovrin’s data.
+          </p>
+          <ChoiceField
+            label="Lines of the sites’ logs stay"
+            layout="beside"
+            :value="state.keeping.logDays"
+            :options="ages"
+            :placeholder="`${state.keeping.logDays} days`"
+            @change="keep({ logDays: $event })"
+          />
+        </div>
+      </FoldSection>
+    </template>
+    <AskDialog
+      :open="chosen !== null"
+      title="Put this backup back?"
+      yes="Put it back"
+      @yes="restore"
+      @close="chosen = null"
+    >
+      <p>All of “{{ chosen?.name }}” is put back, or nothing when it is damaged.</p>
+      <CheckField
+        v-model:value="replace"
+        label="sites that are here already make room for those of the backup"
+      />
+    </AskDialog>
+  </section>
+</template>
+
+<style scoped>
+section {
+  padding: 0.9rem 1.1rem;
+  display: grid;
+  gap: 0.6rem;
+}
+p {
+  margin: 0;
+}
+.fields {
+  display: grid;
+  gap: 0.4rem;
+  max-width: 34rem;
+}
+.download {
+  padding: 0.3rem 0.7rem;
+  border: 1px solid var(--rule-strong);
+  border-radius: 3px;
+  text-decoration: none;
+}
+@media (pointer: coarse) {
+  .download {
+    min-height: 44px;
+    padding-block: 0.7rem;
+  }
+}
+</style>

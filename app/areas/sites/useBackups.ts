@@ -1,0 +1,57 @@
+import type { BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
+import { ask } from '~/utils/api'
+
+/** The backups of this installation, and what can be done with them. */
+export function useBackups() {
+  const notices = useNotices()
+  const state = ref<BackupsAnswer | null>(null)
+  const trouble = ref<string | null>(null)
+  /** What is being done now, in words. */
+  const busy = ref<string | null>(null)
+
+  async function load() {
+    trouble.value = null
+    try {
+      state.value = await ask<BackupsAnswer>('/api/backups')
+    }
+    catch (error) { trouble.value = (error as Error).message }
+  }
+  async function doing<T>(words: string, work: () => Promise<T>): Promise<T | null> {
+    busy.value = words
+    try {
+      return await work()
+    }
+    catch (error) {
+      notices.fail(error)
+      return null
+    }
+    finally {
+      busy.value = null
+      await load()
+    }
+  }
+  const make = async () => {
+    const made = await doing('Making a backup and reading it back …', () =>
+      ask<BackupFile>('/api/backups', { method: 'POST' }))
+    if (made) notices.say('info', `The backup ${made.name} was made, read back and is whole.`)
+  }
+  const keep = (change: Partial<Keeping>) => {
+    const body = { ...state.value!.keeping, ...change }
+    return doing('Keeping …', () => ask<Keeping>('/api/backups', { method: 'PUT', body }))
+  }
+  const putBack = (file: File, replace: boolean) => {
+    const path = `/api/restore?replace=${replace}`
+    return doing('Putting back …', () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
+  }
+
+  return { state, trouble, busy, load, make, keep, putBack }
+}
+
+/** So long ago, in the largest unit that fits. */
+export function agoOf(at: string, now = Date.now()): string {
+  const hours = (now - Date.parse(at)) / 3_600_000
+  const words = new Intl.RelativeTimeFormat('en', { numeric: 'auto' })
+  if (hours < 1) return words.format(-Math.floor(hours * 60), 'minute')
+  return hours < 48 ? words.format(-Math.floor(hours), 'hour') : words.format(-Math.floor(hours / 24), 'day')
+}
+export const megabytesOf = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`

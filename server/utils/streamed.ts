@@ -1,0 +1,54 @@
+import { JSONParser } from '@streamparser/json'
+import { createError, type H3Event } from 'h3'
+import { unkeepable } from './json'
+import { counted } from './request'
+
+const textBytes = 64 * 1024
+const turn = () => new Promise<void>(resolve => void setImmediate(resolve))
+
+/** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
+export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {
+  const parser = new JSONParser({ stringBufferSize: textBytes, paths: ['$'] })
+  let body: unknown
+  parser.onValue = ({ value }) => {
+    body = value
+  }
+  try {
+    for await (const part of counted(event, limit, 'of JSON')) {
+      for (let at = 0; at < part.length; at += textBytes) parser.write(part.subarray(at, at + textBytes))
+      await turn()
+    }
+    if (!parser.isEnded) parser.end()
+  }
+  catch (error) {
+    if ((error as { statusCode?: number }).statusCode) throw error
+    throw createError({ statusCode: 400, message: 'The request’s body is not taken. It is not JSON.' })
+  }
+  const why = await faultIn(body)
+  if (why !== null) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${why}` })
+  return body
+}
+
+/** Parts of a body that are looked at one by one: the members of its largest objects. */
+function* partsOf(body: unknown, depth = 0): Generator<unknown> {
+  if (typeof body !== 'object' || body === null || Array.isArray(body) || depth === 3) yield body
+  else for (const [key, value] of Object.entries(body)) {
+    yield key
+    // bytes in base64 have neither NUL nor half characters: their schema sees to it
+    if (depth < 2 || typeof value !== 'string' || value.length < textBytes) yield* partsOf(value, depth + 1)
+  }
+}
+
+async function faultIn(body: unknown): Promise<string | null> {
+  for (const part of partsOf(body)) {
+    let text: string
+    try {
+      text = JSON.stringify(part) ?? ''
+    }
+    catch { return 'It is nested too deep.' }
+    const why = unkeepable(Buffer.from(text))
+    if (why !== null) return why
+    if (text.length > textBytes) await turn()
+  }
+  return null
+}
