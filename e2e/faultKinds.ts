@@ -1,0 +1,216 @@
+import { randomBytes } from 'node:crypto'
+import { statfsSync, rmSync, writeFileSync, appendFileSync } from 'node:fs'
+import { connect, type Socket } from 'node:net'
+import { join } from 'node:path'
+import { encodeTake } from '../core/formats/take'
+import { sitePath, type Person, type World } from './faultWorld'
+
+/** A number from 0 to below `most`, the same for the same seed. */
+export type Chance = (most: number) => number
+
+/** Mulberry32, so that a campaign can be repeated. */
+export function chanceOf(seed: number): Chance {
+  let a = seed >>> 0
+  return (most) => {
+    a = (a + 0x6D2B79F5) >>> 0
+    let t = Math.imul(a ^ (a >>> 15), 1 | a)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return Math.floor(((t ^ (t >>> 14)) >>> 0) / 2 ** 32 * most)
+  }
+}
+
+interface Doing {
+  world: World
+  people: readonly Person[]
+  chance: Chance
+}
+export interface Fault {
+  /** Whether this machine lets it be done. */
+  can?: (world: World) => boolean
+  run: (doing: Doing) => Promise<void>
+}
+
+const pause = (ms: number) => new Promise(next => setTimeout(next, ms))
+const hit = (pid: number, signal: NodeJS.Signals = 'SIGKILL') => {
+  try {
+    process.kill(pid, signal)
+  }
+  catch (error) {
+    // it was gone already: whatever was there last died of the fault before
+    if ((error as NodeJS.ErrnoException).code !== 'ESRCH') throw error
+  }
+}
+const serverOf = ({ pidsOf }: World) => pidsOf('output/server/index.mjs')
+
+/** A socket to the server that says what it likes. */
+const raw = ({ url }: World, port = Number(new URL(url).port)) => new Promise<Socket>((resolve) => {
+  const socket = connect(port, '127.0.0.1', () => resolve(socket))
+  socket.on('error', () => resolve(socket))
+})
+const frequencies = Float64Array.from({ length: 2000 }, (_, n) => 20 + n)
+const flat = { frequencies, re: frequencies, im: frequencies, coherence: null }
+const bytes = Buffer.from(encodeTake({ curve: flat, impulse: null, harmonics: [], signalToNoise: [] }))
+function takeBody(number: number): Buffer {
+  const info = { method: 'live', input: 'test', sampleRate: 48_000, length: 1024, blocks: 4, arrival: null,
+    microphoneLevel: null, referenceLevel: null, sweep: null }
+  const timing = { reference: 'loop', sameClock: true, drift: null, delay: 0 }
+  const head = Buffer.from(JSON.stringify({ source: 'foyer', position: 'rear', only: null, info, timing, number }))
+  const size = Buffer.alloc(4)
+  size.writeUInt32LE(head.length)
+  return Buffer.concat([size, head, bytes])
+}
+/** Keeps takes until told to stop; what fails meanwhile fails. */
+async function keepTakes({ url, ask }: World, count: number) {
+  const number = (await ask('GET', sitePath)).body.number as number
+  const headers = { 'content-type': 'application/octet-stream' }
+  const body = new Uint8Array(takeBody(number))
+  const keep = () => fetch(`${url}${sitePath}/takes`, { method: 'POST', headers, body }).catch(() => null)
+  await Promise.all(Array.from({ length: count }, keep))
+}
+const upgrade = 'GET /live?site=ropewalk-hall HTTP/1.1\r\nhost: 127.0.0.1\r\nconnection: upgrade\r\n'
+  + 'upgrade: websocket\r\nsec-websocket-version: 13\r\nsec-websocket-key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n'
+
+/** Everything that is done to it, by its name. */
+export const faults: Record<string, Fault> = {
+  'the server is killed': { async run({ world }) { for (const pid of serverOf(world)) hit(pid) } },
+  'the server is killed while takes are kept': {
+    async run({ world, chance }) {
+      const keeping = keepTakes(world, 4)
+      await pause(chance(60))
+      for (const pid of serverOf(world)) hit(pid)
+      await keeping
+    },
+  },
+  'the server hangs for a while': {
+    async run({ world }) {
+      const pids = serverOf(world)
+      for (const pid of pids) hit(pid, 'SIGSTOP')
+      await pause(1500)
+      for (const pid of pids) hit(pid, 'SIGCONT')
+    },
+  },
+  'the database is killed': { async run({ world }) { hit(world.database().postmaster) } },
+  'the database is stopped at once': { async run({ world }) { hit(world.database().postmaster, 'SIGQUIT') } },
+  'every connection to the database is cut': {
+    async run({ world }) {
+      await world.query('select pg_terminate_backend(pid) from pg_stat_activity '
+        + 'where pid <> pg_backend_pid() and backend_type = \'client backend\'')
+    },
+  },
+  'a device loses its power': {
+    async run({ world, chance }) {
+      const pids = world.pidsOf('standins/device.mjs')
+      hit(pids[chance(pids.length)]!)
+    },
+  },
+  'all devices lose their power': { async run({ world }) { for (const pid of world.pidsOf('device.mjs')) hit(pid) } },
+  'server and database are killed together': {
+    async run({ world }) {
+      hit(world.database().postmaster)
+      for (const pid of serverOf(world)) hit(pid)
+    },
+  },
+  'a flood of requests': {
+    async run({ world }) {
+      const paths = [sitePath, '/api/sites', `${sitePath}/ledger`, `${sitePath}/file`, '/api/health', '/nowhere']
+      await Promise.all(Array.from({ length: 150 }, (_, n) =>
+        fetch(world.url + paths[n % paths.length]).then(a => a.arrayBuffer(), () => null)))
+    },
+  },
+  'a flood of sockets, some of which talk nonsense': {
+    async run({ world }) {
+      const sockets = await Promise.all(Array.from({ length: 60 }, () => raw(world)))
+      for (const [n, socket] of sockets.entries()) {
+        socket.write(n % 3 ? upgrade : randomBytes(2000))
+        if (n % 3 === 1) socket.write(randomBytes(5000))
+      }
+      await pause(200)
+      for (const socket of sockets) socket.destroy()
+    },
+  },
+  'a page that reads nothing': {
+    async run({ world, people, chance }) {
+      const socket = await raw(world)
+      socket.pause()
+      socket.write(upgrade)
+      const text = Buffer.from(JSON.stringify({ type: 'follow', number: 0 }))
+      const mask = Buffer.from([1, 2, 3, 4])
+      const masked = Buffer.from(text.map((b, k) => b ^ mask[k % 4]!))
+      socket.write(Buffer.concat([Buffer.from([0x81, 0x80 | text.length]), mask, masked]))
+      const before = await world.inDraft()
+      await world.set(0, before[0]!, -1 - chance(20), people[0]!)
+      socket.destroy()
+    },
+  },
+  'garbage to a device': {
+    async run({ world, chance }) {
+      const addresses = Object.values(world.standins())
+      const socket = await raw(world, Number(addresses[chance(addresses.length)]!.split(':')[1]))
+      socket.write(randomBytes(3000))
+      socket.write('\n{"id":1,"op":"set","values":[["/outputs/0/gain","loud"]]}\n[[[[\n')
+      await pause(50)
+      socket.destroy()
+    },
+  },
+  'a body that ends too early': {
+    async run({ world }) {
+      const socket = await raw(world)
+      const whole = takeBody(2 ** 30)
+      socket.write(`POST ${sitePath}/takes HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-length: ${whole.length}\r\n\r\n`)
+      socket.write(whole.subarray(0, whole.length / 2))
+      await pause(50)
+      socket.destroy()
+    },
+  },
+  'two turn the same knob at once': {
+    async run({ world, people, chance }) {
+      const n = chance(2)
+      const old = (await world.inDraft())[n]!
+      const both = await Promise.all(people.map((p, k) => world.set(n, old, old === -30 ? -20 - k : -30 + k / 2, p)))
+      const statuses = both.map(a => a.status).sort()
+      if (String(statuses) !== '200,409') throw new Error(`Of two, one wins: ${statuses}.`)
+    },
+  },
+  'the disk is full': {
+    can: world => world.small,
+    async run({ world, people }) {
+      const file = join(world.folder, 'filler')
+      const { bavail, bsize } = statfsSync(world.folder)
+      try {
+        writeFileSync(file, Buffer.alloc(Math.max(0, bavail * bsize - 2 ** 20)))
+        for (let n = 0; n < 64; n++) appendFileSync(file, Buffer.alloc(2 ** 15))
+      }
+      catch (error) {
+        if ((error as NodeJS.ErrnoException).code !== 'ENOSPC') throw error
+      }
+      await keepTakes(world, 2)
+      const before = await world.inDraft()
+      await world.set(1, before[1]!, before[1]! === -5 ? -6 : -5, people[0]!).catch(() => null)
+      rmSync(file)
+    },
+  },
+  'a backup is broken off': {
+    async run({ world }) {
+      const left = new AbortController()
+      const answer = await fetch(`${world.url}/api/backup`, { signal: left.signal })
+      await answer.body!.getReader().read()
+      left.abort()
+    },
+  },
+  'a backup that is none is put back': {
+    async run({ world }) {
+      const answer = await fetch(`${world.url}/api/restore?replace=true`, { method: 'POST', body: randomBytes(4000) })
+      if (answer.status !== 422) throw new Error(`Garbage was answered ${answer.status}.`)
+    },
+  },
+  'server and devices die while a draft is sent': {
+    async run({ world, people }) {
+      const before = await world.inDraft()
+      const sent = Promise.all([0, 1].map(n =>
+        world.set(n, before[n]!, before[n] === -12 ? -13 : -12, people[n]!).catch(() => null)))
+      await pause(5)
+      for (const pid of [...world.pidsOf('device.mjs'), ...serverOf(world)]) hit(pid)
+      await sent
+    },
+  },
+}
