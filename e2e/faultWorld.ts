@@ -39,7 +39,8 @@ function smallDisk(): { folder: string, small: boolean, end: () => void } {
 }
 
 function launch(data: string): Promise<{ child: ChildProcess, url: string }> {
-  const env = { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4330', KOVRIN_STANDIN_PAUSE: '500' }
+  const own = { DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4330' }
+  const env = { ...process.env, ...own, KOVRIN_STANDIN_PAUSE: '500', KOVRIN_MOST_DEATHS: '1000' }
   const child = spawn(process.execPath, ['scripts/start.mjs'], { env })
   let words = ''
   return new Promise((resolve, reject) => {

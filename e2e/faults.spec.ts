@@ -75,8 +75,9 @@ test(`${many} faults: what was acknowledged stays, nothing is half, and everythi
     }
     console.log(`${many} faults of ${kinds.length} kinds; ms until whole, at most: ${JSON.stringify(slowest)}`)
   }
-  finally {
-    const code = await world.close()
-    expect(code).toBe(0)
+  catch (error) {
+    await world.close()
+    throw error
   }
+  expect(await world.close()).toBe(0)
 })

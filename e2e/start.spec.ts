@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test'
-import { spawn, type ChildProcess } from 'node:child_process'
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -68,6 +68,28 @@ test('start, kill -9, start again, end cleanly', async () => {
   expect(running(pid)).toBe(false)
   expect(existsSync(join(data, 'running.pid'))).toBe(false)
   await expect(fetch(`${second.url}/api/health`)).rejects.toThrow()
+})
+
+/** Everything that belongs to this data folder and still runs. */
+const left = () => spawnSync('pgrep', ['-f', data], { encoding: 'utf8' }).stdout.split('\n').filter(Boolean)
+
+test('nobody who reads it, two ends at once, an end of npm: nothing is left behind', async () => {
+  const env = { ...process.env, DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: port }
+  const piped = spawn('sh', ['-c', 'npm start --silent | head -n 2'], { env, stdio: 'ignore' })
+  expect(await gone(piped)).toBe(0)
+  await expect.poll(left).toEqual([])
+  const twice = await start()
+  const ended = gone(twice.child)
+  twice.child.kill('SIGHUP')
+  twice.child.kill('SIGINT')
+  expect(await ended).toBe(0)
+  expect(left()).toEqual([])
+  const npm = spawn('npm', ['start', '--silent'], { env, stdio: ['ignore', 'pipe', 'ignore'] })
+  await new Promise<void>(done => npm.stdout.on('data', (text: Buffer) => {
+    if (/ready at/.test(String(text))) done()
+  }))
+  npm.kill('SIGKILL')
+  await expect.poll(left).toEqual([])
 })
 
 test('a port that is no port, and a database that is not there, are said in words', async () => {

@@ -50,11 +50,18 @@ const cannot = (data, error) =>
   new Stop(`The data folder ${data} ${words[error.code] ?? `cannot be used (${error.message})`}. `
     + 'Set KOVRIN_DATA to another, or make room. Nothing was changed.')
 
+/** Step by step: a recursive mkdir never ends where a file system makes nothing. */
+function makeFolder(path) {
+  if (existsSync(path)) return
+  makeFolder(dirname(path))
+  // as root the database's own user must be able to enter
+  mkdirSync(path, { mode: isRoot() ? 0o755 : 0o700 })
+}
+
 /** Makes or takes the data folder. Throws Stop with a sentence where it cannot serve; nothing is changed then. */
 export function openData(data) {
   try {
-    // as root the database's own user must be able to enter
-    if (!existsSync(data)) mkdirSync(data, { recursive: true, mode: isRoot() ? 0o755 : 0o700 })
+    makeFolder(data)
     checkOwner(data)
     const { bavail, bsize } = statfsSync(data)
     if (bavail * bsize < leastFree)

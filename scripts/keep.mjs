@@ -2,7 +2,8 @@
 import { say } from './say.mjs'
 
 const minute = 60_000
-const mostDeaths = 10
+/** Tests kill on purpose, and more often. */
+const mostDeaths = Number(process.env.KOVRIN_MOST_DEATHS ?? 10)
 const longestPause = 2000
 
 /** Milliseconds until the next start, after so many deaths in the last minute: short at first, then longer. */
@@ -12,8 +13,11 @@ const pauseAfter = deaths => Math.min(longestPause, 100 * 2 ** (deaths - 1))
  * Starts a process by `begin()` (which resolves with its child once it works, or rejects with why it does not), and
  * again whenever it ends by itself. After ten deaths within a minute, or when it ends with the code `final`, `gaveUp`
  * is called with a sentence. Rejects when the very first start fails.
+ * @param {string} name
+ * @param {() => Promise<import('node:child_process').ChildProcess>} begin
+ * @param {{ gaveUp: (why: string) => void, pause?: number, final?: number | null }} how
  */
-export async function keepRunning(name, begin, { gaveUp, pause = 0, final = null } = {}) {
+export async function keepRunning(name, begin, { gaveUp, pause = 0, final = null }) {
   let child = null
   let stopped = false
   let timer

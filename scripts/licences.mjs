@@ -25,6 +25,7 @@ export const packagesOf = lock => Object.entries(lock.packages).filter(([path]) 
   version: p.version,
   licence: p.license ?? null,
   development: Boolean(p.dev || p.devOptional),
+  optional: Boolean(p.optional || p.devOptional || p.peer),
   // what lies inside another package is held by that one's sum
   whole: Boolean(p.integrity || p.inBundle),
 }))

@@ -1,6 +1,6 @@
 // npm start: from a bare checkout to a running Kovrin that stays up, and back to nothing on Ctrl-C.
 import { spawn } from 'node:child_process'
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { folderFor, lock, openData, programFor, servant } from './home.mjs'
@@ -98,11 +98,19 @@ function watch(keeper, url) {
 
 /** When npm is killed without a word, what it started ends as well. */
 function tieToNpm() {
-  const parent = process.ppid
   if (!process.env.npm_lifecycle_event) return
+  // between npm and us there may be a shell
+  const above = () => `${process.ppid} ${parentOf(process.ppid)}`
+  const first = above()
   setInterval(() => {
-    if (process.ppid !== parent) void end(0)
+    if (above() !== first) void end(0)
   }, 500).unref()
+}
+function parentOf(pid) {
+  try {
+    return /^PPid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? null
+  }
+  catch { return null }
 }
 
 /** One more part that must be ended; gives it, or throws when the end has begun meanwhile. */

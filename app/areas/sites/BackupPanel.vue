@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { agoOf, megabytesOf, useBackups } from './useBackups'
+import { agoOf, sizeOf, useBackups } from './useBackups'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
 const emit = defineEmits<{ back: [] }>()
@@ -46,7 +46,7 @@ const ages = [
       <p data-testid="backup-age">
         <template v-if="newest">
           The newest is from {{ agoOf(newest.at) }} ({{ new Date(newest.at).toLocaleString() }}), {{
-            megabytesOf(newest.bytes) }}, read back and whole. There are {{ state.files.length }} in {{ state.folder }}.
+            sizeOf(newest.bytes) }}, read back and whole. {{ state.files.length }} in {{ state.folder }}.
         </template>
         <template v-else>
           There is none yet. Everything (sites, history, deleted things, takes) goes into one file.
@@ -61,6 +61,7 @@ const ages = [
       <div class="row">
         <ActionButton
           label="Back up now"
+          severity="secondary"
           :disabled="busy !== null"
           @click="make"
         />

@@ -99,6 +99,9 @@ ul {
   padding: 0;
   margin: 0;
 }
+b {
+  margin-right: 0.75rem;
+}
 p {
   margin: 0;
 }

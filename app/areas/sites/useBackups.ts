@@ -54,4 +54,5 @@ export function agoOf(at: string, now = Date.now()): string {
   if (hours < 1) return words.format(-Math.floor(hours * 60), 'minute')
   return hours < 48 ? words.format(-Math.floor(hours), 'hour') : words.format(-Math.floor(hours / 24), 'day')
 }
-export const megabytesOf = (bytes: number) => `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+export const sizeOf = (bytes: number) =>
+  bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
