@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { area, cell, expect, openDemo, test, told, type } from './pages'
@@ -22,5 +23,29 @@ test('a device pulled away is felt and shown, keeps the draft, and is back in st
   await area(page, 'Watch')
   await expect(page.getByRole('cell', { name: /System processor is lost/ })).toBeVisible()
   await area(page, 'Shape')
+  await type(page, 'Gain', '0')
+})
+
+test('a server that is killed is back by itself: the page follows without a reload, and nothing typed is lost', async ({
+  page,
+  site,
+}) => {
+  await openDemo(page)
+  await cell(page, 'main-r/mid').click()
+  await area(page, 'Shape')
+  await type(page, 'Gain', '-2')
+  const output = '/outputs/2/gain'
+  await expect.poll(() => site.value('processor', output)).toEqual([-2, -2])
+  const loaded = await page.evaluate(() => performance.timeOrigin)
+  const servers = spawnSync('pgrep', ['-f', 'output/server/index.mjs'], { encoding: 'utf8' }).stdout.trim().split('\n')
+  const ours = servers.find(pid =>
+    readFileSync(`/proc/${pid}/environ`, 'utf8').includes(`KOVRIN_DATA=${process.env.KOVRIN_DATA}\0`))
+  process.kill(Number(ours), 'SIGKILL')
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  await expect(async () => {
+    await type(page, 'Gain', '-3')
+    expect(await site.value('processor', output)).toEqual([-3, -3])
+  }).toPass()
+  expect(await page.evaluate(() => performance.timeOrigin)).toBe(loaded)
   await type(page, 'Gain', '0')
 })

@@ -18,6 +18,8 @@ test('a site is deleted for good, after one question, and comes back from its ba
   await row.getByRole('button', { name: 'Delete' }).click()
   await expect(row).toBeHidden()
   expect(await site.edit('processor', '/outputs/3/gain', -4, -5)).toMatchObject({ status: 404 })
+  expect((await site.post('/leases', { what: 'Solo' })).status).toBe(404)
+  expect((await site.request.get(`${site.path}/history`)).status()).toBe(404)
   const rename = { edits: [{ document: 'site', path: '/name', old: 'Ropewalk Hall test', new: 'x' }] }
   expect(await site.post('/changes', rename)).toMatchObject({ status: 404 })
   await page.getByRole('button', { name: /^Deleted sites/ }).click()

@@ -63,6 +63,8 @@ export async function editOnLease(
       .select()
       .from(leases)
       .where(and(eq(leases.id, id), eq(leases.siteId, site)))
+    if (contentOf(now, 'site')?.deleted)
+      return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
     if (!lease) return { ok: false, status: 'missing', why: 'This temporary state has ended and was put back.' }
     const entries = { ...lease.entries }
     for (const edit of edits) {

@@ -1,0 +1,80 @@
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Readable } from 'node:stream'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { usualKeeping } from '../../core/contract'
+import { readKeeping, writeKeeping } from '../store/keeping'
+import { writeLog, readLog } from '../store/log'
+import { closeTestDatabase, demoSite, openTestDatabase } from '../testing/database'
+import { lastFailure, laidDown, listBackups, lookAtBackups, makeBackup } from './backups'
+
+let folder = ''
+beforeAll(openTestDatabase)
+afterAll(closeTestDatabase)
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'kovrin-backups-'))
+  process.env.KOVRIN_BACKUPS = folder
+  await writeKeeping(usualKeeping)
+  return () => rmSync(folder, { recursive: true, force: true })
+})
+const hour = 3_600_000
+
+describe('the daily backup', () => {
+  it('is made when there is none of the last day, and so many stay', async () => {
+    await demoSite()
+    await lookAtBackups()
+    expect(await listBackups(folder)).toHaveLength(1)
+    await lookAtBackups(Date.now() + 20 * hour)
+    expect(await listBackups(folder)).toHaveLength(1)
+    await writeKeeping({ ...usualKeeping, keep: 2 })
+    await makeBackup('asked')
+    for (const days of [2, 3, 4]) await lookAtBackups(Date.now() + days * 24 * hour)
+    const names = (await listBackups(folder)).map(f => f.name)
+    expect(names.filter(n => n.startsWith('kovrin-daily-'))).toHaveLength(2)
+    expect(names.filter(n => n.startsWith('kovrin-asked-'))).toHaveLength(1)
+  })
+  it('is not made when it is not wished', async () => {
+    await writeKeeping({ ...usualKeeping, daily: false })
+    await lookAtBackups()
+    expect(await listBackups(folder)).toEqual([])
+  })
+  it('that cannot be written says why, leaves no half file, and is tried again', async () => {
+    const gone = join(folder, 'gone')
+    await writeKeeping({ ...usualKeeping, folder: gone })
+    await expect(makeBackup('asked')).rejects.toThrow(/cannot be written to/)
+    expect(lastFailure()).toMatch(/cannot be written to/)
+    await writeKeeping(usualKeeping)
+    await makeBackup('asked')
+    expect(lastFailure()).toBeNull()
+    expect(readdirSync(folder).filter(n => n.endsWith('.part'))).toEqual([])
+  })
+  it('knows its own files from others', async () => {
+    writeFileSync(join(folder, 'kovrin-daily-notes.txt'), '')
+    writeFileSync(join(folder, 'kovrin-daily-20261127-010203004.jsonl.gz'), 'x')
+    expect(await listBackups(folder)).toEqual([
+      { name: 'kovrin-daily-20261127-010203004.jsonl.gz', bytes: 1, at: '2026-11-27T01:02:03.004Z' },
+    ])
+  })
+})
+it('lines of the logs go after the days that they shall stay', async () => {
+  const site = await demoSite()
+  await writeLog(site, 'Ann', 'Long ago.')
+  await writeKeeping({ ...usualKeeping, daily: false, logDays: 30 })
+  await lookAtBackups(Date.now() + 29 * 24 * hour)
+  expect(await readLog(site, 10)).toHaveLength(1)
+  await lookAtBackups(Date.now() + 31 * 24 * hour)
+  expect(await readLog(site, 10)).toEqual([])
+  expect((await readKeeping()).logDays).toBe(30)
+})
+it('what comes is laid down only while it is used, also when its use fails', async () => {
+  const pieces = () => Readable.from([Buffer.from('abc')])
+  const length = async (file: AsyncIterable<Buffer>) => {
+    let n = 0
+    for await (const part of file) n += part.length
+    return n
+  }
+  expect(await laidDown(pieces(), length)).toBe(3)
+  await expect(laidDown(pieces(), () => Promise.reject(new RangeError('no')))).rejects.toThrow('no')
+  expect(readdirSync(folder)).toEqual([])
+})

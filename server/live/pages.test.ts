@@ -1,0 +1,62 @@
+import { afterAll, beforeAll, expect, it, vi } from 'vitest'
+import type { LiveMessage } from '../../core/contract'
+import { makeEdits } from '../store/edits'
+import { ann, closeTestDatabase, demoSite, openTestDatabase } from '../testing/database'
+import { close, hear, open, sweepLines } from './pages'
+
+beforeAll(openTestDatabase)
+afterAll(closeTestDatabase)
+
+/** A page's line whose reading is told by hand. */
+function page(site: string, key = 'page') {
+  const told: LiveMessage[] = []
+  let unread = 0
+  const drop = vi.fn()
+  const line = { send: (text: string) => told.push(JSON.parse(text) as LiveMessage), unread: () => unread, drop }
+  const id = {}
+  const taken = open(id, site, key, line)
+  return { told, drop, id, taken, stopReading: () => (unread = 2 ** 30) }
+}
+const set = (site: string, old: number, value: number) => {
+  const edits = [{ document: 'settings/processor', path: '/outputs/0/gain', old, new: value }]
+  return makeEdits(site, { edits, gesture: null, live: false }, ann)
+}
+const numbersOf = (told: readonly LiveMessage[]) =>
+  told.flatMap(m => (m.type === 'changes' ? m.changes.map(c => c.number) : []))
+
+it('a page that reads nothing is let go, and misses nothing when it comes back', async () => {
+  const site = await demoSite()
+  const slow = page(site)
+  hear(slow.id, JSON.stringify({ type: 'follow', number: 0 }))
+  await vi.waitFor(() => expect(slow.told[0]).toEqual({ type: 'hello', number: 0 }))
+  await set(site, 0, -1)
+  expect(numbersOf(slow.told)).toEqual([1])
+  slow.stopReading()
+  await set(site, -1, -2)
+  expect(slow.drop).toHaveBeenCalledTimes(1)
+  await set(site, -2, -3)
+  expect(numbersOf(slow.told)).toEqual([1])
+  close(slow.id)
+  const again = page(site)
+  hear(again.id, JSON.stringify({ type: 'follow', number: 1 }))
+  await vi.waitFor(() => expect(numbersOf(again.told)).toEqual([2, 3]))
+  close(again.id)
+})
+it('of one page the oldest line makes room; of all there are only so many; a silent one is let go', async () => {
+  const site = await demoSite()
+  const lines = Array.from({ length: 6 }, () => page(site))
+  expect(lines.map(l => l.drop.mock.calls.length)).toEqual([1, 1, 0, 0, 0, 0])
+  const others = Array.from({ length: 600 }, (_, n) => page(site, `page ${n}`))
+  const refused = others.filter(o => !o.taken).length
+  expect(refused).toBe(600 - (500 - 4))
+  sweepLines(Date.now() + 120_000)
+  expect(lines.at(-1)!.drop).toHaveBeenCalled()
+  expect(page(site).taken).toBe(true)
+})
+it('what is not of the contract is passed over', async () => {
+  const line = page(await demoSite())
+  const odd = ['', '{', '[]', '{"type":"dance"}', '{"type":"follow","number":-1}', '{"type":"follow","number":1e99}']
+  for (const text of odd) hear(line.id, text)
+  hear(line.id, '{"type":"ping"}')
+  expect(line.told).toEqual([{ type: 'pong' }])
+})
