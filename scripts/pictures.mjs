@@ -1,7 +1,7 @@
 // Drives the demo into every main view and writes a picture of each, in both themes and three sizes, into a folder
 // outside the project; with --docs those of the README into docs/screenshots.
 import { spawn } from 'node:child_process'
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs'
+import { chmodSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium } from '@playwright/test'
@@ -18,6 +18,7 @@ const inDocs = new Set([
 ])
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-'))
+chmodSync(data, 0o755)
 const env = { ...process.env, KOVRIN_DATA: data, KOVRIN_PORT: process.env.KOVRIN_PORT ?? '4480', DATABASE_URL: '' }
 const server = spawn(process.execPath, ['scripts/start.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] })
 const address = await new Promise((found, lost) => {

@@ -5,13 +5,24 @@ import wsAdapter from 'crossws/adapters/node'
 import { toNodeListener } from 'h3'
 import { useNitroApp } from 'nitropack/runtime'
 import { setupGracefulShutdown, trapUnhandledNodeErrors } from 'nitropack/runtime/internal'
+import { cannotStart } from './watch/ends'
 import { allowedHosts, refusedAtDoor } from './access/hosts'
 import { longestMessage } from './live/pages'
 
 // The way in: whoever calls by a wrong name or from a foreign page gets no further than here, on any route or upgrade.
 
 const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
-const allowed = allowedHosts(process.env.KOVRIN_HOSTS)
+const allowed = listed()
+
+function listed() {
+  try {
+    return allowedHosts(process.env.KOVRIN_HOSTS)
+  }
+  catch (error) {
+    process.stderr.write(`Kovrin cannot start: ${(error as Error).message}\n`)
+    return process.exit(cannotStart)
+  }
+}
 
 function refusal({ method = 'GET', url = '/', headers }: IncomingMessage): string | null {
   const told = (name: string) => headers[name] as string | undefined

@@ -18,6 +18,16 @@ describe('what whoever asks is told of a failure', () => {
     expect(statusCode).toBe(503)
     expect(message).toMatch(/database does not answer.*Look whether it was done/)
   })
+  // PostgreSQL 15, Appendix A: class 22 is a data exception, 53100 a full disk
+  it.each([
+    ['22003', 422, /value in it cannot be kept/],
+    ['22P05', 422, /value in it cannot be kept/],
+    ['53100', 507, /disk of the database is full: nothing was stored/],
+    ['23505', 500, /does not know how far/],
+  ])('what the database itself refuses is told apart: %s', (code, status, words) => {
+    const told = toldOf(new Error('Failed query', { cause: Object.assign(new Error('no'), { code }) }))
+    expect(told).toMatchObject({ statusCode: status, message: expect.stringMatching(words) })
+  })
   it('what nobody foresaw does not tell its inner words', () => {
     const told = toldOf(new TypeError('x is not a function'))
     expect(told.statusCode).toBe(500)

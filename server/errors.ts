@@ -1,6 +1,6 @@
 import { getRequestURL, send, setResponseHeader, setResponseStatus } from 'h3'
 import type { NitroErrorHandler } from 'nitropack'
-import { complain, databaseAway, valueRefused } from './store/client'
+import { complain, databaseAway, diskFull, valueRefused } from './store/client'
 
 const look = 'Look whether it was done before you do it again.'
 
@@ -9,6 +9,8 @@ export function toldOf(error: Error & { statusCode?: number, data?: unknown, unh
   const { statusCode = 500, data } = error
   if (databaseAway(error))
     return { statusCode: 503, message: `The database does not answer, so it is not known how far this got. ${look}` }
+  if (diskFull(error))
+    return { statusCode: 507, message: 'The disk of the database is full: nothing was stored. Make room first.' }
   if (valueRefused(error)) return { statusCode: 422, message: 'A value in it cannot be kept: nothing was changed.' }
   if (statusCode >= 500 && statusCode !== 503)
     return { statusCode, message: `Kovrin’s server failed at this and does not know how far it got. ${look}` }

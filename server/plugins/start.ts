@@ -5,10 +5,8 @@ import { closeBus, openBus } from '../store/bus'
 import { closeDatabase, databaseThere, migrateDatabase } from '../store/client'
 import { seedDemo, siteIds } from '../store/sites'
 import { upgradeDatabase } from '../store/upgrade'
+import { cannotStart } from '../watch/ends'
 import { log, openLog } from '../watch/log'
-
-/** Exit code of a server that need not be started again: it would end the same way (see scripts/start.mjs). */
-const cannotStart = 78
 
 export default defineNitroPlugin((nitro) => {
   // the start script holds our standard input open: when it is gone, however it went, so are we

@@ -69,9 +69,14 @@ export function complain(what: string, error: unknown) {
 }
 
 /** True when the database refused a value itself: one out of its range, or that it has no type for (class 22). */
-export function valueRefused(error: unknown): boolean {
+export const valueRefused = (error: unknown) => hasCode(error, '22')
+
+/** True when there was no room to store it. */
+export const diskFull = (error: unknown) => hasCode(error, '53100')
+
+function hasCode(error: unknown, start: string): boolean {
   for (let at = error, depth = 0; at instanceof Error && depth < 8; at = at.cause, depth++)
-    if (((at as { code?: string }).code ?? '').startsWith('22')) return true
+    if (((at as { code?: string }).code ?? '').startsWith(start)) return true
   return false
 }
 
