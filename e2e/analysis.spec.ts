@@ -159,7 +159,7 @@ test('unknown addresses, methods and options, and empty values, are refused in a
   expect(await says('GET', '/api/sites/no-such-site')).toEqual([404, expect.stringContaining('no site'), undefined])
   expect(await says('PATCH', '/api/sites')).toEqual([405, expect.stringContaining('PATCH'), 'GET, POST'])
   expect(await says('GET', '/api/analysis/sweep')).toEqual([405, expect.stringContaining('POST is'), 'POST'])
-  expect(await says('GET', '/api/sites?limit=3')).toEqual([400, expect.stringContaining('it has none'), undefined])
+  expect(await says('GET', '/api/templates?limit=3')).toEqual([400, expect.stringContaining('it has none'), undefined])
   expect(await says('POST', '/api/analysis/decay?mic=', post([x]))).toEqual([
     400,
     expect.stringContaining('mic is empty'),

@@ -8,6 +8,7 @@ export type Written = { path: ParameterPath, value: unknown } | { path: Paramete
  * lost.
  */
 export interface DeviceConnection {
+  /** The whole of it; nothing that the device told afterwards is told before whoever asked has had this. */
   read(): Promise<{ capability: Capability, settings: Settings }>
   /**
    * Writes values in order. What the device made of them is also told by `events.held`, in its place among all

@@ -17,7 +17,7 @@ interface Waiting {
   resolve: (answer: unknown) => void
   reject: (error: Error) => void
   timer: NodeJS.Timeout
-  sent: boolean
+  what: string
 }
 
 /** `host:port`, and `#rack` where one of several copies of a simulated device is meant. */
@@ -44,7 +44,7 @@ class LineConnection implements DeviceConnection {
     socket.on('data', (text: string) => this.hear(text))
   }
 
-  ask(message: object, sent = false): Promise<unknown> {
+  ask(message: { op: string, [more: string]: unknown }): Promise<unknown> {
     return new Promise((resolve, reject) => {
       if (this.over) return reject(new Error('The connection is closed'))
       const id = this.next++
@@ -54,14 +54,14 @@ class LineConnection implements DeviceConnection {
         done()
         resolve(answer)
       }
-      this.waiting.set(id, { resolve: answered, reject, timer, sent })
+      this.waiting.set(id, { resolve: answered, reject, timer, what: message.op })
       this.socket.write(`${JSON.stringify({ id, ...message })}\n`)
     })
   }
 
   read = async () => v.parse(Description, await this.ask({ op: 'describe' }))
   write = async (values: readonly (readonly [string, unknown])[]): Promise<Written[]> => {
-    const { values: answers } = v.parse(Answer, await this.ask({ op: 'set', values }, true))
+    const { values: answers } = v.parse(Answer, await this.ask({ op: 'set', values }))
     return answers.map(a => (Array.isArray(a) ? { path: a[0], value: a[1] } : { path: a.path, refused: a.error }))
   }
 
@@ -94,9 +94,13 @@ class LineConnection implements DeviceConnection {
   /** Takes lines in order, some at a time; meanwhile a flooding device is not listened to. */
   private work() {
     const told: Told[] = []
-    for (const line of this.lines.splice(0, linesAtOnce)) {
+    const batch = this.lines.splice(0, linesAtOnce)
+    for (const [k, line] of batch.entries()) {
       if (this.over) break
-      this.take(line, told)
+      if (!this.take(line, told)) continue
+      // what comes after a description is newer than it: heard when whoever asked has had it
+      this.lines.unshift(...batch.slice(k + 1))
+      break
     }
     if (told.length) this.events.held(told)
     this.reading = this.lines.length > 0
@@ -108,25 +112,30 @@ class LineConnection implements DeviceConnection {
     setImmediate(() => this.work())
   }
 
-  private take(line: string, told: Told[]) {
+  /** Takes one line in; true when it was the device’s description of itself. */
+  private take(line: string, told: Told[]): boolean {
     let message: { id?: unknown, error?: unknown }
     try {
       message = JSON.parse(line) as typeof message
     }
     catch {
-      return this.end('The device sent something that is not JSON')
+      this.end('The device sent something that is not JSON')
+      return false
     }
     const change = v.safeParse(Changed, message)
     if (change.success) {
       told.push(...change.output.values.map(([path, value]): Told => ({ path, value, by: 'device' })))
-      return
+      return false
     }
     const asked = this.waiting.get(Number(message.id))
-    if (!asked) return
+    if (!asked) return false
     this.waiting.delete(Number(message.id))
     clearTimeout(asked.timer)
-    if (message.error !== undefined) return asked.reject(new Error(String(message.error)))
-    const written = asked.sent ? v.safeParse(Answer, message) : null
+    if (message.error !== undefined) {
+      asked.reject(new Error(String(message.error)))
+      return false
+    }
+    const written = asked.what === 'set' ? v.safeParse(Answer, message) : null
     if (written?.success) {
       told.push(
         ...written.output.values.flatMap((a): Told[] =>
@@ -135,6 +144,7 @@ class LineConnection implements DeviceConnection {
       )
     }
     asked.resolve(message)
+    return asked.what === 'describe'
   }
 }
 

@@ -118,6 +118,35 @@ describe('a link to a device', () => {
     await vi.waitFor(() => expect(watching.order).toHaveLength(40))
     expect(watching.order).toEqual(Array.from({ length: 40 }, (_, k) => -k - 1))
   })
+  it('a value that is written while the device is read again is newer than what was read, in whichever piece they come',
+    async () => {
+      for (const together of [true, false]) {
+        let described = 0
+        let waiting: string | null = null
+        const address = await stranger(answering((socket, { id, op, values }) => {
+          if (op === 'describe' && ++described > 1) {
+            const settings = { '/outputs/0/gain': -17.5 }
+            waiting = `${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`
+            if (together) return true
+            socket.write(waiting)
+            waiting = null
+            return true
+          }
+          if (op !== 'set' || waiting === null) return false
+          socket.write(`${waiting}${JSON.stringify({ id, values })}\n`)
+          return true
+        }))
+        const l = link(() => address)
+        await live(l)
+        const compared = l.made.compare()
+        await vi.waitFor(() => expect(described).toBe(2))
+        const sent = await l.made.wish('/outputs/0/gain', -8.5)
+        await compared
+        expect(sent).toEqual({ ok: true, value: -8.5 })
+        await vi.waitFor(() => expect(l.order).toEqual([-8.5]))
+        expect(l.held()['/outputs/0/gain']).toBe(-8.5)
+      }
+    })
   it('a change at the device that crosses a write is kept in the device’s order: both ends agree', async () => {
     // the device takes the write, and then a hand turns the same knob, before the answer is out
     const address = await stranger(

@@ -106,7 +106,9 @@ export class Link {
   private async readAll(opened: DeviceConnection) {
     await this.kept()
     const { capability, settings } = await opened.read()
-    await this.events.read(capability, settings)
+    // what was told before the description is older than it, and is kept first; what comes after is kept later
+    const older = this.told.splice(0)
+    await Promise.all([older.length ? this.events.held(older) : null, this.events.read(capability, settings)])
     this.compared = Date.now()
   }
 
