@@ -6,7 +6,8 @@ import { join } from 'node:path'
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-start-'))
 chmodSync(data, 0o755)
-const port = '4390'
+// two of these run at a time
+const port = String(4390 + 10 * Number(process.env.TEST_PARALLEL_INDEX ?? 0))
 
 function start(
   env: Record<string, string> = {},

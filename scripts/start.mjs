@@ -65,14 +65,18 @@ async function beginServer(program, who, env, url) {
     env: { ...process.env, ...env, KOVRIN_TIED: '1', NITRO_SHUTDOWN_TIMEOUT: '1500', NODE_ENV: 'production' },
     detached: true,
   })
-  child.stdout.on('data', words => process.stdout.write(words))
+  let listens = false
+  child.stdout.on('data', (words) => {
+    if (String(words).includes('Kovrin listens')) listens = true
+    else process.stdout.write(words)
+  })
   child.stderr.on('data', words => process.stderr.write(words))
   for (let n = 0; n < 600; n++) {
     if (child.exitCode !== null || child.signalCode !== null) {
       const failed = new Stop(`The server ended by itself (code ${child.exitCode ?? child.signalCode}).`)
       throw Object.assign(failed, { code: child.exitCode })
     }
-    if (await answers(url, 1000)) return child
+    if (listens && (await answers(url, 1000))) return child
     await new Promise(next => setTimeout(next, 50))
   }
   child.kill('SIGKILL')

@@ -68,7 +68,9 @@ server.on('upgrade', (request, socket, head) => {
   void handleUpgrade(request, socket as never, head)
 })
 
-server.listen({ port: Number(port), host: process.env.NITRO_HOST ?? process.env.HOST ?? '127.0.0.1' })
+// the start script waits for this line: whoever else answers at the port is not us
+const listening = () => process.stdout.write(`Kovrin listens on port ${port}\n`)
+server.listen({ port: Number(port), host: process.env.NITRO_HOST ?? process.env.HOST ?? '127.0.0.1' }, listening)
 server.on('error', (error) => {
   console.error(`Kovrin’s server cannot listen on port ${port}: ${error.message}`)
   process.exit(1)
