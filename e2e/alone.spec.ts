@@ -3,6 +3,9 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { area, cell, expect, openDemo, test, told, type } from './pages'
 
+// one after the other: each pulls away what the next one needs
+test.describe.configure({ mode: 'default' })
+
 test('a device pulled away is felt and shown, keeps the draft, and is back in step when it returns', async ({
   page,
 }) => {
