@@ -21,9 +21,9 @@ export default defineConfig({
   expect: { timeout: 45_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   projects: [
-    { name: 'interface', testIgnore: /alone/ },
-    // pulls away what all share: after the others
-    { name: 'alone', testMatch: /alone/, dependencies: ['interface'] },
+    { name: 'interface', testIgnore: /alone|faults/ },
+    // pulls away what all share, or everything: after the others
+    { name: 'alone', testMatch: /alone|faults/, dependencies: ['interface'] },
   ],
   use: {
     baseURL: process.env.KOVRIN_URL,

@@ -71,12 +71,10 @@ export async function openWorld() {
 
   async function ask(method: string, path: string, body?: unknown, by?: Person): Promise<Answer> {
     const headers = { 'content-type': 'application/json', ...(by ? { cookie: by.cookie } : {}) }
-    const answer = await fetch(url + path, {
-      method,
-      headers,
-      signal: AbortSignal.timeout(20_000),
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    })
+    const init = { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) }
+    const once = () => fetch(url + path, { ...init, signal: AbortSignal.timeout(20_000) })
+    // a connection that was kept from before the server died says so at its next use: only a question is asked again
+    const answer = await (method === 'GET' ? once().catch(once) : once())
     return { status: answer.status, body: await answer.json() as Answer['body'] }
   }
   async function person(name: string): Promise<Person> {
@@ -126,6 +124,11 @@ export async function openWorld() {
     return JSON.parse(told.slice('KOVRIN_STANDINS='.length)) as Record<string, string>
   }
 
+  /** The newest changes of a register, as they were stored: what to look at when it holds what it should not. */
+  const historyOf = async (n: number) => JSON.stringify(await query(`
+    select number, document, value, origin, who, at from changes
+    where site_id = 'ropewalk-hall' and path = '${pathOf(registers[n]!)}' order by number desc limit 12`))
+
   /** Waits until every part is up again and every device in step. */
   async function whole() {
     await until('every part is up again', async () => {
@@ -139,7 +142,10 @@ export async function openWorld() {
   }
   /** What a fault may not leave behind: half of something, a number twice or never, a screen that is not the device. */
   async function check() {
-    for (const id of devices) await ask('POST', `${sitePath}/devices/${id}/send`, {})
+    for (const id of devices) {
+      const send = () => ask('POST', `${sitePath}/devices/${id}/send`, {})
+      await send().catch(send)
+    }
     const draft = await inDraft()
     const now = await documents()
     const held = contentOf(now, 'held', 'processor')!
@@ -174,6 +180,7 @@ export async function openWorld() {
     inDraft,
     set,
     standins,
+    historyOf,
     whole,
     check,
     async close() {

@@ -89,6 +89,8 @@ export async function changesAfter(site: string, number: number, most = 5000): P
  */
 export class SiteActor {
   private mirror: Mirror | null = null
+  /** How often what was known was let go of. */
+  private drops = 0
   private readonly queue: Job[] = []
   private busy = false
   private following: Promise<void> | null = null
@@ -99,7 +101,28 @@ export class SiteActor {
 
   /** The documents as they are stored; null where there is no such site. */
   async read(): Promise<Mirror | null> {
-    if (this.mirror) return this.mirror
+    for (;;) {
+      if (this.mirror) return this.mirror
+      const { drops } = this
+      const read = await this.readStored()
+      // dropped meanwhile: what was just read may be older than what was known, and acknowledged, before that
+      if (drops !== this.drops) continue
+      return read && this.newest(read)
+    }
+  }
+
+  /** The newer of what is known and what was read. */
+  private newest(read: Mirror): Mirror {
+    if (!this.mirror || this.mirror.number < read.number) this.mirror = read
+    return this.mirror
+  }
+
+  private drop() {
+    this.mirror = null
+    this.drops++
+  }
+
+  private readStored(): Promise<Mirror | null> {
     return database().transaction(
       async (tx) => {
         const [site] = await tx.select({ number: sites.number }).from(sites).where(eq(sites.id, this.site))
@@ -108,9 +131,7 @@ export class SiteActor {
           .select({ key: documents.key, content: documents.content })
           .from(documents)
           .where(eq(documents.siteId, this.site))
-        const read = { number: site.number, documents: Object.fromEntries(rows.map(r => [r.key, r.content])) }
-        if (!this.mirror || this.mirror.number < read.number) this.mirror = read
-        return this.mirror
+        return { number: site.number, documents: Object.fromEntries(rows.map(r => [r.key, r.content])) }
       },
       { isolationLevel: 'repeatable read' },
     )
@@ -162,7 +183,7 @@ export class SiteActor {
 
   /** Tells whoever follows that nothing of what they know holds any more. */
   renew() {
-    this.mirror = null
+    this.drop()
     for (const renewed of this.renewals) renewed()
   }
 
@@ -174,7 +195,7 @@ export class SiteActor {
 
   /** Forgets what it knows: after a fault of the database nothing is certain. */
   forget() {
-    if (!this.busy) this.mirror = null
+    if (!this.busy) this.drop()
   }
 
   private async work() {
@@ -232,7 +253,7 @@ export class SiteActor {
       return []
     }
     catch (error) {
-      this.mirror = null
+      this.drop()
       for (const job of accepted.length ? accepted.map(a => a.job) : jobs) job.reject(error)
       return []
     }

@@ -1,5 +1,5 @@
 import { eq, sql } from 'drizzle-orm'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { contentOf, type Edit } from '../../core/documents'
 import { actorOf, changesAfter } from './actor'
 import { database } from './client'
@@ -231,5 +231,30 @@ describe('listeners', () => {
     stop()
     await makeEdits(site, byHand([gain(-30, 0)]), ann)
     expect(heard).toHaveLength(30)
+  })
+})
+
+describe('what a server knows of a site', () => {
+  it('is never older than what it acknowledged, though a slow reading of before ends after a fault', async () => {
+    const site = await demoSite()
+    const actor = actorOf(site)
+    const db = database()
+    const real = db.transaction.bind(db)
+    let free = () => {}
+    const gate = new Promise<void>(done => (free = done))
+    // the first reading is done at once, and told late
+    const slow = vi.spyOn(db, 'transaction').mockImplementationOnce(async (work, config) => {
+      const read = await real(work, config)
+      await gate
+      return read
+    })
+    const first = actor.read()
+    const edits = [{ document: 'settings/processor', path: '/outputs/0/gain', old: 0, new: -25 }]
+    expect(await makeEdits(site, { edits, gesture: null, live: false }, ann)).toMatchObject({ ok: true })
+    actor.forget() // as after a lost connection
+    free()
+    expect((await first)!.number).toBe(1)
+    expect((await documentsOf(site))['settings/processor']).toMatchObject({ '/outputs/0/gain': -25 })
+    slow.mockRestore()
   })
 })
