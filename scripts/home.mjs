@@ -2,7 +2,6 @@
 // user as whom everything runs that listens.
 import { spawnSync } from 'node:child_process'
 import {
-  accessSync,
   chownSync,
   closeSync,
   cpSync,
@@ -132,6 +131,5 @@ export function programFor(who, data) {
     mkdirSync(dirname(join(copy, part)), { recursive: true })
     cpSync(join(root, part), join(copy, part), { recursive: true, dereference: true })
   }
-  accessSync(copy)
   return copy
 }

@@ -1,7 +1,7 @@
 import { createError, type H3Event } from 'h3'
 
 /** 127.0.0.0/8 and ::1, also as IPv6 writes the former. */
-export const isLoopback = (address: string | undefined) =>
+const isLoopback = (address: string | undefined) =>
   address === '::1' || /^(?:::ffff:)?127\./.test(address ?? '')
 
 /** Throws 403 unless whoever asks sits at this machine. */

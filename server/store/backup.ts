@@ -9,7 +9,7 @@ import { database, type Database, type Transaction } from './client'
 // The archive of everything, or of one site (docs/formats.md): JSON lines in gzip. First what it is, then a line a row
 // of each table, bytes in parts, last how many rows there were and the SHA-256 of all before.
 
-export const archiveVersion = 1
+const archiveVersion = 1
 /** Longest line of an archive that is read; its rows are far shorter, and bytes come in parts. */
 const longestLine = 64 * 2 ** 20
 /** Bytes of a take that stand in one line. */
@@ -125,7 +125,7 @@ async function* allLines(tx: Transaction, site: string | null) {
 }
 
 /** How many rows of each table, and takes, the lines told of. */
-export class Tally {
+class Tally {
   readonly rows: Record<string, number> = {}
   add(kind: string) { this.rows[kind] = (this.rows[kind] ?? 0) + 1 }
   same = (other: Record<string, number>) =>
