@@ -1,5 +1,5 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
-import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { chmodSync, cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pg from 'pg'
@@ -142,9 +142,12 @@ export async function openWorld() {
   }
   /** What a fault may not leave behind: half of something, a number twice or never, a screen that is not the device. */
   async function check() {
+    // a device whose end nobody had noticed yet says so here: what waits stays in the draft until it is back
     for (const id of devices) {
-      const send = () => ask('POST', `${sitePath}/devices/${id}/send`, {})
-      await send().catch(send)
+      await until(`${id} takes what waits for it`, async () => {
+        const { status, body } = await ask('POST', `${sitePath}/devices/${id}/send`, {})
+        return status === 200 && (body.left as unknown[]).length === 0
+      })
     }
     const draft = await inDraft()
     const now = await documents()
@@ -183,6 +186,10 @@ export async function openWorld() {
     historyOf,
     whole,
     check,
+    /** What was logged, for whoever looks for the reason. */
+    keepLogs(to: string) {
+      for (const part of ['logs', 'server-log']) cpSync(join(data, part), join(to, part), { recursive: true })
+    },
     async close() {
       child.kill('SIGTERM')
       const code = await ended

@@ -1,3 +1,4 @@
+import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
 import { createRing, ringWriter } from '~~/core/measure'
 import { blockSize } from '~~/standins/venue/convolver'
 import { createInterface, simulatedTaps, type Interface } from '~~/standins/venue/interface'
@@ -20,10 +21,10 @@ let started = 0
 let produced = 0
 const channels = simulatedTaps.map(() => new Float32Array(blockSize))
 
-function handle(request: VenueRequest) {
+function handle(request: VenueRequest, fast: FastFft) {
   switch (request.type) {
     case 'open': {
-      venue = createInterface(request.hall, request.rig, request.microphones)
+      venue = createInterface(fast, request.hall, request.rig, request.microphones)
       const ring = createRing(venue.sampleRate, channels.length, ringFrames)
       writer = ringWriter(ring)
       started = performance.now()
@@ -133,5 +134,7 @@ const guarded = (job: () => void) => {
     post({ type: 'failed', why: (error as Error).message })
   }
 }
-serve(VenueRequest, request => guarded(() => handle(request)))
+const ready = loadFastFft()
+ready.catch((error: Error) => post({ type: 'failed', why: `The hall cannot start: ${error.message}` }))
+serve(VenueRequest, request => void ready.then(fast => guarded(() => handle(request, fast)), () => {}))
 setInterval(() => guarded(produce), 10)

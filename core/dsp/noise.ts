@@ -73,28 +73,64 @@ export function pinkShaping(sampleRate: Hertz): Section[] {
   })
 }
 
+const shapings = new Map<Hertz, { sections: Section[], gain: number }>()
+/** The shaping of a rate and what brings it to RMS 1; kept, rates are few. */
+function shapingOf(sampleRate: Hertz) {
+  const known = shapings.get(sampleRate)
+  if (known) return known
+  const sections = pinkShaping(sampleRate)
+  const made = { sections, gain: 1 / rmsGain(sections, sampleRate) }
+  shapings.set(sampleRate, made)
+  return made
+}
+
+/** Samples shaped in one go: they stay near the processor. */
+const pinkAtOnce = 4096
+
+/** Samples through first-order sections `from` to `from + 3`: each waits for itself only, not for the others. */
+function throughFour(x: Float64Array, count: number, sections: readonly Section[], state: Float64Array, from: number) {
+  const [a0, a1, , a2] = sections[from]!
+  const [b0, b1, , b2] = sections[from + 1]!
+  const [c0, c1, , c2] = sections[from + 2]!
+  const [d0, d1, , d2] = sections[from + 3]!
+  let za = state[from]!
+  let zb = state[from + 1]!
+  let zc = state[from + 2]!
+  let zd = state[from + 3]!
+  for (let n = 0; n < count; n++) {
+    const v = x[n]!
+    const a = a0 * v + za
+    za = a1 * v - a2 * a
+    const b = b0 * a + zb
+    zb = b1 * a - b2 * b
+    const c = c0 * b + zc
+    zc = c1 * b - c2 * c
+    const d = d0 * c + zd
+    zd = d1 * c - d2 * d
+    x[n] = d
+  }
+  state[from] = za
+  state[from + 1] = zb
+  state[from + 2] = zc
+  state[from + 3] = zd
+}
+const nothing: Section = [1, 0, 0, 0, 0]
+
 /** Pink noise of RMS 1, -3.01 dB an octave (20 Hz to 20 kHz within 0.25 dB at 44.1 kHz and above). */
 export function pinkNoise(sampleRate: Hertz, seed: number): SampleSource {
-  const sections = pinkShaping(sampleRate)
+  const { sections: own, gain } = shapingOf(sampleRate)
+  const sections = Array.from({ length: 4 * Math.ceil(own.length / 4) }, (_, k) => own[k] ?? nothing)
   const white = whiteNoise(seed)
   const state = new Float64Array(sections.length)
-  const gain = 1 / rmsGain(sections, sampleRate)
-  let exact = new Float64Array(0)
+  const exact = new Float64Array(pinkAtOnce)
   return (block) => {
     white(block)
-    if (exact.length < block.length) exact = new Float64Array(block.length)
-    for (let n = 0; n < block.length; n++) exact[n] = block[n]! * gain
-    sections.forEach(([b0, b1, , a1], k) => {
-      let z = state[k]!
-      for (let n = 0; n < block.length; n++) {
-        const x = exact[n]!
-        const y = b0 * x + z
-        z = b1 * x - a1 * y
-        exact[n] = y
-      }
-      state[k] = z
-    })
-    for (let n = 0; n < block.length; n++) block[n] = exact[n]!
+    for (let at = 0; at < block.length; at += pinkAtOnce) {
+      const count = Math.min(pinkAtOnce, block.length - at)
+      for (let n = 0; n < count; n++) exact[n] = block[at + n]! * gain
+      for (let k = 0; k < sections.length; k += 4) throughFour(exact, count, sections, state, k)
+      for (let n = 0; n < count; n++) block[at + n] = exact[n]!
+    }
   }
 }
 

@@ -16,18 +16,46 @@ const taps = 56
 const beta = 8
 
 /**
- * Values between the samples: `push` takes one sample and fills `out` with `factor` values at `factor` times the
- * rate, `delay` samples late. Allocates nothing.
+ * Values between the samples: `push` takes one sample and fills `out` with `factor` values at `factor` times
+ * the rate, `delay` samples late. Allocates nothing.
  */
-export function createOversampler(factor: number) {
+export function createOversampler(factor: 2 | 4) {
   const whole = kaiserLowPass(factor * taps, 0.5 / factor, beta)
-  const phases = new Float64Array(factor * taps)
-  for (let p = 0; p < factor; p++)
-    for (let k = 0; k < taps; k++) phases[p * taps + k] = factor * whole[p + factor * k]!
+  const phases = whole.map(v => factor * v)
   // twice, one behind the other: the newest `taps` samples always lie in one piece
   const line = new Float64Array(2 * taps)
   let at = 0
   const out = new Float64Array(factor)
+  // all phases in one loop: each sum waits only for itself
+  function two() {
+    let a = 0
+    let b = 0
+    for (let k = 0; k < taps; k++) {
+      const x = line[at + k]!
+      a += phases[2 * k]! * x
+      b += phases[2 * k + 1]! * x
+    }
+    out[0] = a
+    out[1] = b
+  }
+  function four() {
+    let a = 0
+    let b = 0
+    let c = 0
+    let d = 0
+    for (let k = 0; k < taps; k++) {
+      const x = line[at + k]!
+      a += phases[4 * k]! * x
+      b += phases[4 * k + 1]! * x
+      c += phases[4 * k + 2]! * x
+      d += phases[4 * k + 3]! * x
+    }
+    out[0] = a
+    out[1] = b
+    out[2] = c
+    out[3] = d
+  }
+  const fill = factor === 4 ? four : two
   return {
     out,
     delay: (factor * taps - 1) / 2 / factor,
@@ -35,12 +63,7 @@ export function createOversampler(factor: number) {
       at = at === 0 ? taps - 1 : at - 1
       line[at] = x
       line[at + taps] = x
-      for (let p = 0; p < factor; p++) {
-        let sum = 0
-        const a = p * taps
-        for (let k = 0; k < taps; k++) sum += phases[a + k]! * line[at + k]!
-        out[p] = sum
-      }
+      fill()
       return out
     },
   }

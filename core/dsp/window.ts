@@ -10,10 +10,24 @@ export const blackmanHarris = (size: number): Float64Array => cosineSum(size, [0
 /** No window: right for noise of a period matched to the transform, and for nothing else. */
 export const rectangular = (size: number): Float64Array => new Float64Array(size).fill(1)
 
-const cosineSum = (size: number, terms: readonly number[]): Float64Array =>
-  Float64Array.from({ length: size }, (_, n) =>
-    terms.reduce((sum, a, k) => sum + (k % 2 ? -a : a) * Math.cos((2 * Math.PI * k * n) / size), 0),
-  )
+/** Σ ±a cos(2πkn/N), both halves alike: cos kx from cos x (Chebyshev). */
+function cosineSum(size: number, terms: readonly number[]): Float64Array {
+  const out = new Float64Array(size)
+  for (let n = 0; n <= size / 2; n++) {
+    const twice = 2 * Math.cos((2 * Math.PI * n) / size)
+    let [before, now] = [twice / 2, 1]
+    let sum = 0
+    for (let k = 0; k < terms.length; k++) {
+      sum += (k % 2 ? -1 : 1) * terms[k]! * now
+      const next = k ? twice * now - before : twice / 2
+      before = now
+      now = next
+    }
+    out[n] = sum
+    if (n) out[size - n] = sum
+  }
+  return out
+}
 
 /** Windows on offer, with the words a menu needs. */
 export const windows = {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bandPass, classical, exponentialSweep, filterThrough, pinkNoise, seededRandom } from '../dsp'
+import { bandPass, classical, exponentialSweep, filterThrough, pinkNoise, realFft, seededRandom } from '../dsp'
 import { expectAccuracy } from '../reference/accuracy'
 import { scipy, worstError, type ComplexValues } from '../reference/scipy'
 import { analyseSweep, bandLevelsOf, deconvolve, findSweep, fractionalOctaves } from './index'
@@ -36,9 +36,25 @@ function roomOf(time: number, seed: number, direct = 480): [number, number][] {
   ]
 }
 function through(x: Float32Array, taps: readonly [number, number][]) {
-  const out = new Float32Array(x.length)
-  for (const [late, gain] of taps) for (let n = late; n < x.length; n++) out[n]! += gain * x[n - late]!
-  return out
+  const size = 2 ** Math.ceil(Math.log2(x.length + Math.max(...taps.map(t => t[0])) + 1))
+  const fft = realFft(size)
+  const spectrumOf = (signal: Float64Array) => {
+    const [re, im] = [new Float64Array(size / 2 + 1), new Float64Array(size / 2 + 1)]
+    fft.forward(signal, re, im)
+    return { re, im }
+  }
+  const response = new Float64Array(size)
+  for (const [late, gain] of taps) response[late]! += gain
+  const sound = new Float64Array(size)
+  sound.set(x)
+  const [a, b] = [spectrumOf(sound), spectrumOf(response)]
+  for (let k = 0; k <= size / 2; k++) {
+    const re = a.re[k]! * b.re[k]! - a.im[k]! * b.im[k]!
+    a.im[k] = a.re[k]! * b.im[k]! + a.im[k]! * b.re[k]!
+    a.re[k] = re
+  }
+  fft.inverse(a.re, a.im, sound)
+  return Float32Array.from(sound.subarray(0, x.length))
 }
 
 describe('sweep', () => {

@@ -84,6 +84,17 @@ export function misfits(capability: Capability, settings: Settings): Misfit[] {
   })
 }
 
+/** What of some settings is not even of the kind that stands at its path: a text for a gain. Unknown paths are left. */
+export function misshapen(capability: Capability, settings: Settings): Misfit[] {
+  const table = parametersOf(capability)
+  return Object.entries(settings).flatMap(([path, value]) => {
+    const parameter = table.get(path)
+    if (!parameter || v.is(parameter.kind.value, value)) return []
+    const held = holdParameter(capability, path, value)
+    return [{ path, value, why: held.ok ? `${parameter.short} is not understood.` : held.why }]
+  })
+}
+
 /** Settings by path, each as the device would keep it. Throws RangeError with the first that it would not. */
 export function holdAll(capability: Capability, wishes: Settings): Settings {
   const held = Object.entries(wishes).map(([path, wish]) => {

@@ -173,7 +173,8 @@ export class SiteActor {
   }
 
   private take(fresh: readonly Change[]) {
-    if (!this.mirror) return
+    // what is being read just now may be older than these
+    if (!this.mirror) return void this.drops++
     const heard = hear(this.mirror, fresh)
     if (heard.state === 'gap') throw new Error(`Changes of ${this.site} after ${this.mirror.number} are missing.`)
     if (heard.state !== 'taken') return

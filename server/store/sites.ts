@@ -3,12 +3,12 @@ import { desc, eq, sql } from 'drizzle-orm'
 import * as v from 'valibot'
 import {
   allOf,
-  checkSiteFile,
   contentOf,
   currentVersion,
   movedParts,
   openFindings,
   rigOf,
+  siteFileChecks,
   tellsCell,
   upgradeSite,
   type Documents,
@@ -16,6 +16,7 @@ import {
 } from '../../core/documents'
 import { isStale, Snapshot, staleness, type Capability, type Then } from '../../core/rig'
 import type { LedgerAnswer } from '../../core/contract'
+import { inTurns, turn } from '../utils/turns'
 import { actorOf } from './actor'
 import { database, type Database, type Transaction } from './client'
 import { keepContents, readContents } from './contents'
@@ -122,7 +123,7 @@ export async function ledgerOf(id: string): Promise<LedgerAnswer | null> {
     const moved = take.geometry && source && position ? movedParts(take.geometry, source, position) : null
     const then = take.snapshot === null ? undefined : snapshots.get(take.snapshot)
     if (moved?.source || moved?.position || (then && isStale(staleness(then, rig, take.source)))) stale++
-    await new Promise(setImmediate) // a long list must not hold up the server
+    await turn() // a long list must not hold up the server
   }
   const cells = allOf(now, 'source').length * allOf(now, 'position').length
   return { cells, fresh: newest.size - stale, stale, takes: takes.length, open: openFindings(now) }
@@ -145,7 +146,7 @@ function keyOf(name: string): string {
  */
 export async function importSite(file: unknown, asker: Asker): Promise<string> {
   const read = upgradeSite(file, tools)
-  const checked = checkSiteFile(read, hashOf, tools.bytesOf)
+  const checked = await inTurns(siteFileChecks(read, tools))
   const info = contentOf(checked, 'site')!
   const site = { ...info, archived: false, deleted: false }
   const id = keyOf(site.name)

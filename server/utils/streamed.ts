@@ -2,9 +2,9 @@ import { JSONParser } from '@streamparser/json'
 import { createError, type H3Event } from 'h3'
 import { unkeepable } from './json'
 import { counted } from './request'
+import { turn } from './turns'
 
 const textBytes = 64 * 1024
-const turn = () => new Promise<void>(resolve => void setImmediate(resolve))
 
 /** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
 export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { scipy } from '../../core/reference/scipy'
 import { speedOfSound } from '../../core/acoustics'
-import { hall, plan, positions, unfed } from './testHall'
+import { fast, hall, plan, positions, unfed } from './testHall'
 import { backgroundIds, backgrounds, createBackground, type BackgroundId } from './background'
 import { createVenue } from './venue'
 
@@ -39,7 +39,7 @@ describe('what goes on in the hall', () => {
     for (const f of [50, 100, 150]) expect(at(f) - at(f + 20)).toBeGreaterThan(20)
   })
   it('the evening takes the air to show time, and the plan takes it back', () => {
-    const venue = createVenue(hall, unfed, positions[0]!.place)
+    const venue = createVenue(fast, hall, unfed, positions[0]!.place)
     const playback = new Float32Array(block)
     const heard = new Float32Array(block)
     venue.evening(true)

@@ -1,66 +1,60 @@
-import { realFft } from '../../core/dsp'
+import type { FastFft, Spectra } from '../../core/dsp/fastFft'
 
 /** Samples a block. */
 export const blockSize = 1024
+const size = 2 * blockSize
 
-interface Kernel {
-  parts: { re: Float32Array, im: Float32Array }[]
-}
+/** Places of convolvers that nobody has any more are given back. */
+const left = new FinalizationRegistry<{ spectra: Spectra, places: number[] }>(({ spectra, places }) => {
+  for (const place of places) spectra.free(place)
+})
 
 /**
- * Streaming convolution with a long response: uniformly partitioned overlap-save (Stockham 1966; Gardner 1995).
- * A new response
- * takes over by a cross-fade over one block, so that a change never clicks.
+ * Streaming convolution with a response of up to `longest` samples: uniformly partitioned overlap-save (Stockham 1966;
+ * Gardner 1995), in single precision. A new response takes over by a cross-fade over one block, so that a change never
+ * clicks.
  */
-export function createConvolver(longest: number) {
-  const size = 2 * blockSize
-  const bins = blockSize + 1
+export function createConvolver(longest: number, fast: FastFft) {
   const most = Math.ceil(longest / blockSize)
-  const fft = realFft(size)
-  const history = Array.from({ length: most }, () => ({ re: new Float32Array(bins), im: new Float32Array(bins) }))
-  const spectrumRe = new Float64Array(bins)
-  const spectrumIm = new Float64Array(bins)
-  const input = new Float64Array(size)
-  const work = new Float64Array(size)
-  const old = new Float64Array(size)
-  const sumRe = new Float64Array(bins)
-  const sumIm = new Float64Array(bins)
+  const spectra = fast.spectra(size)
+  const places: number[] = []
+  const take = () => {
+    places.push(spectra.place())
+    return places.at(-1)!
+  }
+  const history = Array.from({ length: most }, take)
+  const input = new Float32Array(size)
+  const work = new Float32Array(size)
+  const old = new Float32Array(blockSize)
+  const spare: number[] = []
   let newest = 0
-  let kernel: Kernel = { parts: [] }
-  let next: Kernel | null = null
+  let kernel: number[] = []
+  let next: number[] | null = null
 
-  const partition = (response: ArrayLike<number>): Kernel => {
+  const partition = (response: ArrayLike<number>): number[] => {
     let peak = 0
     for (let n = 0; n < response.length; n++) peak = Math.max(peak, Math.abs(response[n]!))
     let end = response.length
     while (end > 0 && Math.abs(response[end - 1]!) < peak * 1e-5) end--
-    return {
-      parts: Array.from({ length: Math.min(most, Math.ceil(end / blockSize)) }, (_, p) => {
-        work.fill(0)
-        for (let n = 0; n < blockSize && p * blockSize + n < end; n++) work[n] = response[p * blockSize + n]!
-        fft.forward(work, spectrumRe, spectrumIm)
-        return { re: Float32Array.from(spectrumRe), im: Float32Array.from(spectrumIm) }
-      }),
-    }
+    return Array.from({ length: Math.min(most, Math.ceil(end / blockSize)) }, (_, p) => {
+      work.fill(0)
+      for (let n = 0; n < blockSize && p * blockSize + n < end; n++) work[n] = response[p * blockSize + n]!
+      const place = spare.pop() ?? take()
+      spectra.put(work, place)
+      return place
+    })
   }
 
-  const convolve = ({ parts }: Kernel, out: Float64Array) => {
-    sumRe.fill(0)
-    sumIm.fill(0)
-    for (let p = 0; p < parts.length; p++) {
-      const { re: hr, im: hi } = parts[p]!
-      const { re: xr, im: xi } = history[(newest - p + most) % most]!
-      for (let k = 0; k < bins; k++) {
-        sumRe[k]! += xr[k]! * hr[k]! - xi[k]! * hi[k]!
-        sumIm[k]! += xr[k]! * hi[k]! + xi[k]! * hr[k]!
-      }
-    }
-    fft.inverse(sumRe, sumIm, out)
+  const convolve = (): Float32Array => {
+    spectra.clear()
+    for (let p = 0; p < kernel.length; p++) spectra.add(history[(newest - p + most) % most]!, kernel[p]!)
+    return spectra.sum()
   }
 
-  return {
+  const convolver = {
     /** Takes over from the next block on. */
     respond(response: ArrayLike<number>) {
+      if (next) spare.push(...next)
       next = partition(response)
     },
     /** One block in, one block out (both `blockSize` samples). */
@@ -68,21 +62,22 @@ export function createConvolver(longest: number) {
       input.copyWithin(0, blockSize)
       input.set(block, blockSize)
       newest = (newest + 1) % most
-      fft.forward(input, spectrumRe, spectrumIm)
-      history[newest]!.re.set(spectrumRe)
-      history[newest]!.im.set(spectrumIm)
-      convolve(kernel, work)
+      spectra.put(input, history[newest]!)
+      let heard = convolve()
       if (next) {
-        old.set(work)
+        for (let n = 0; n < blockSize; n++) old[n] = heard[blockSize + n]!
+        spare.push(...kernel)
         kernel = next
         next = null
-        convolve(kernel, work)
+        heard = convolve()
         for (let n = 0; n < blockSize; n++) {
           const t = (n + 0.5) / blockSize
-          out[n] = old[blockSize + n]! * (1 - t) + work[blockSize + n]! * t
+          out[n] = old[n]! * (1 - t) + heard[blockSize + n]! * t
         }
       }
-      else for (let n = 0; n < blockSize; n++) out[n] = work[blockSize + n]!
+      else for (let n = 0; n < blockSize; n++) out[n] = heard[blockSize + n]!
     },
   }
+  left.register(convolver, { spectra, places })
+  return convolver
 }

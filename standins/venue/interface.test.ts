@@ -6,7 +6,7 @@ import { scipy } from '../../core/reference/scipy'
 import { blockSize } from './convolver'
 import { createProgramme } from './programme'
 import { createInterface, simulatedTaps, usbClock } from './interface'
-import { delivered, edited, hall, plan, positions, sources } from './testHall'
+import { delivered, edited, fast, hall, plan, positions, sources } from './testHall'
 
 /** Only the console’s left and Kovrin’s own signal reach a loudspeaker, and the same one. */
 const leftOnly = edited(delivered, Object.fromEntries(
@@ -18,11 +18,11 @@ const hung = sources[0]!.elements[0]!.place
 const near = { x: hung.x + 1.6, y: hung.y, z: hung.z - 0.5 }
 const play = (
   seconds: number,
-  places: Parameters<typeof createInterface>[2],
+  places: Parameters<typeof createInterface>[3],
   set: (i: ReturnType<typeof createInterface>) => void,
   each?: (channels: Float32Array[], at: number) => void,
 ) => {
-  const sound = createInterface(hall, leftOnly, places)
+  const sound = createInterface(fast, hall, leftOnly, places)
   const channels = simulatedTaps.map(() => new Float32Array(blockSize))
   set(sound)
   for (let n = 0; n < (seconds * sound.sampleRate) / blockSize; n++) {

@@ -1,5 +1,6 @@
 import type { Place } from '../../core/acoustics'
 import { createInterpolator, whiteNoise } from '../../core/dsp'
+import type { FastFft } from '../../core/dsp/fastFft'
 import { generatorTap, tapOf, type PresentDevice, type Tap } from '../../core/measure'
 import { testFeed, type Rig, type Wiring } from '../../core/rig'
 import { ratioOf, type Decibels } from '../../core/units'
@@ -64,8 +65,13 @@ const converterNoise: Decibels = -106
 const hissLevel = ratioOf(converterNoise)
 
 /** The hall with what is plugged into it; `microphones` are the places of `microphoneTaps`, null where none stands. */
-export function createInterface(hall: Hall, rig: Rig & { wiring: Wiring }, microphones: readonly (Place | null)[]) {
-  const venue = createVenue(hall, rig, ...microphones)
+export function createInterface(
+  fast: FastFft,
+  hall: Hall,
+  rig: Rig & { wiring: Wiring },
+  microphones: readonly (Place | null)[],
+) {
+  const venue = createVenue(fast, hall, rig, ...microphones)
   const programme = createProgramme(venue.sampleRate)
   const heard = microphoneTaps.map(() => new Float32Array(blockSize))
   const left = new Float32Array(blockSize)

@@ -1,14 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import type { Limiter } from '../../core/rig'
 import { blockSize } from './convolver'
-import { delivered, edited, hall, positions, type PluggedRig } from './testHall'
+import { delivered, edited, fast, hall, positions, type PluggedRig } from './testHall'
 import { createVenue } from './venue'
 
 const limiter = (threshold: number, more: Partial<Limiter> = {}): Limiter =>
   ({ on: true, detector: 'peak', threshold, attack: 0.001, hold: 0.01, release: 0.2, ...more })
 /** The level heard of noise in the last second of two, and what limiters took away at its end. */
 function hear(rig: PluggedRig, level = -20) {
-  const venue = createVenue(hall, rig, positions[0]!.place)
+  const venue = createVenue(fast, hall, rig, positions[0]!.place)
   venue.generator.level(level)
   venue.generator.start()
   const played = new Float32Array(blockSize)

@@ -1,4 +1,5 @@
 import { createLimiter } from '../../core/dsp'
+import type { FastFft } from '../../core/dsp/fastFft'
 import {
   parametersIn, routeTo, sameEndpoint, valueAt, type Endpoint, type Limiter, type LimiterCapability, type Rig,
 } from '../../core/rig'
@@ -42,7 +43,7 @@ function limitersOn(rig: Rig, from: Endpoint, to: Endpoint): At[] {
  * electronics up to there, as convolutions of their own), and acts on what leaves at the end: the same as in its
  * place, but for what filters behind it smear while the gain moves.
  */
-export function createLimiting(sampleRate: number, longest: number) {
+export function createLimiting(sampleRate: number, longest: number, fast: FastFft) {
   let standing: Standing[] = []
   const side = new Float32Array(blockSize)
   const one = new Float32Array(blockSize)
@@ -68,7 +69,7 @@ export function createLimiting(sampleRate: number, longest: number) {
           }
           here.numbers = at.numbers
           if (here.sides) {
-            const convolver = here.sides.get(id) ?? createConvolver(longest)
+            const convolver = here.sides.get(id) ?? createConvolver(longest, fast)
             convolver.respond(impulseOf(from, at.to).subarray(Math.round(at.ahead * sampleRate)))
             here.sides.set(id, convolver)
           }

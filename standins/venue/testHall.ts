@@ -1,3 +1,4 @@
+import { loadFastFft } from '../../core/dsp/fastFft'
 import { allOf, contentOf, type Documents } from '../../core/documents'
 import type { Rig, Settings, Wiring } from '../../core/rig'
 import { ropewalkDevices, tunedSettings } from '../ropewalk/devices'
@@ -6,6 +7,7 @@ import type { Hall } from './venue'
 
 // For tests: the demo's halls and rigs as the page hands them to the simulated interface.
 
+export const fast = await loadFastFft()
 export type PluggedRig = Rig & { wiring: Wiring }
 
 export const hallOf = (documents: Documents, site: string): Hall => ({

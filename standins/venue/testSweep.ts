@@ -1,7 +1,7 @@
 import type { Place } from '../../core/acoustics'
 import { exponentialSweep, realFft, standardGrid, unity, type Curve } from '../../core/dsp'
 import { blockSize } from './convolver'
-import type { PluggedRig } from './testHall'
+import { fast, type PluggedRig } from './testHall'
 import { createVenue, type Hall } from './venue'
 
 const seconds = 2
@@ -35,7 +35,7 @@ export function impulseIn(hall: Hall, rig: PluggedRig, place: Place): Float32Arr
 }
 
 function spectrumIn(hall: Hall, rig: PluggedRig, place: Place) {
-  const venue = createVenue(hall, rig, place)
+  const venue = createVenue(fast, hall, rig, place)
   const block = new Float32Array(blockSize)
   const heard = [new Float32Array(blockSize)]
   while (venue.settling) venue.hear({ test: block }, heard)

@@ -5,7 +5,7 @@ import { magnitude, seededRandom, standardGrid } from '../../core/dsp'
 import { createLive, createRing, measuredCurve, ringWriter, smooth } from '../../core/measure'
 import { outputsOf, pathResponse, routeDelay, routeTo } from '../../core/rig'
 import { blockSize, createConvolver } from './convolver'
-import { delivered, edited, hall, plan, positions, sources, wiring, type PluggedRig } from './testHall'
+import { delivered, edited, fast, hall, plan, positions, sources, wiring, type PluggedRig } from './testHall'
 import { createVenue } from './venue'
 
 const source = sources[0]!
@@ -15,7 +15,7 @@ const high = outputsOf(wiring, source.id)[1]!
 
 /** Measures the venue with the live engine for some seconds, as the page does. */
 function measure(rig: PluggedRig, seconds = 6, then?: { at: number, rig: PluggedRig }) {
-  const venue = createVenue(hall, rig, position.place)
+  const venue = createVenue(fast, hall, rig, position.place)
   venue.generator.start()
   const ring = createRing(venue.sampleRate, 2, 2 ** 18)
   const writer = ringWriter(ring)
@@ -98,7 +98,7 @@ describe('streaming convolution', () => {
     const random = seededRandom(2)
     const h = Float64Array.from({ length: 3000 }, () => random() - 0.5)
     const x = Float32Array.from({ length: blockSize * 6 }, () => random() - 0.5)
-    const convolver = createConvolver(4096)
+    const convolver = createConvolver(4096, fast)
     const y = new Float32Array(x.length)
     convolver.respond(h)
     const zero = new Float32Array(blockSize)
@@ -109,7 +109,7 @@ describe('streaming convolution', () => {
     truth.forEach((v, n) => expect(Math.abs(y[n]! - v)).toBeLessThan(1e-4))
   })
   it('two microphones hear the same loudspeaker from where each stands; one is moved, the other goes on', () => {
-    const venue = createVenue(hall, delivered, position.place, positions[1]!.place)
+    const venue = createVenue(fast, hall, delivered, position.place, positions[1]!.place)
     const playback = new Float32Array(blockSize)
     const heard = [new Float32Array(blockSize), new Float32Array(blockSize)]
     venue.generator.signal({ kind: 'clicks' })

@@ -1,6 +1,7 @@
 import type { Place } from '../../core/acoustics'
 import type { Plan, Sheet, Source } from '../../core/documents'
 import { createGenerator, realFft, silence } from '../../core/dsp'
+import type { FastFft } from '../../core/dsp/fastFft'
 import {
   drivesOf,
   endpointKey,
@@ -96,7 +97,12 @@ function radiatingBy(
  * nothing. What is heard
  * follows the settings that the devices hold.
  */
-export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring }, ...microphones: (Place | null)[]) {
+export function createVenue(
+  fast: FastFft,
+  firstHall: Hall,
+  firstRig: Rig & { wiring: Wiring },
+  ...microphones: (Place | null)[]
+) {
   const generator = createGenerator(venueRate, 20)
   const background = createBackground(venueRate)
   const pathFft = realFft(pathLength)
@@ -125,7 +131,7 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
         output,
         radiating: list,
         paths: new Map(),
-        limiting: createLimiting(venueRate, pathLength),
+        limiting: createLimiting(venueRate, pathLength, fast),
         distort: createDistortion(venueRate),
         rooms: places.map(() => undefined),
         hallKnown: places.map(p => !p),
@@ -147,7 +153,7 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
       }
     }
     roomFft.inverse(sum.re, sum.im, roomResult)
-    const room = (way.rooms[microphone] ??= createConvolver(responseLength))
+    const room = (way.rooms[microphone] ??= createConvolver(responseLength, fast))
     room.respond(roomResult)
     way.hallKnown[microphone] = true
   }
@@ -186,7 +192,7 @@ export function createVenue(firstHall: Hall, firstRig: Rig & { wiring: Wiring },
     if (!sounds && !path?.fed) return
     const response = sounds ? pathResponse(plugged, from, way.output, pathBins) : silence(pathBins)
     pathFft.inverse(response.re, response.im, pathResult)
-    const next = path ?? { convolver: createConvolver(pathLength), fed: false }
+    const next = path ?? { convolver: createConvolver(pathLength, fast), fed: false }
     next.convolver.respond(pathResult)
     next.fed = sounds
     way.paths.set(id, next)
