@@ -59,13 +59,13 @@ function takeBody(number: number): Buffer {
   size.writeUInt32LE(head.length)
   return Buffer.concat([size, head, bytes])
 }
-/** Keeps takes until told to stop; what fails meanwhile fails. */
-async function keepTakes({ url, ask }: World, count: number) {
+/** What keeps so many takes at once; what fails meanwhile fails. */
+async function keeperOfTakes({ url, ask }: World) {
   const number = (await ask('GET', sitePath)).body.number as number
   const headers = { 'content-type': 'application/octet-stream' }
   const body = new Uint8Array(takeBody(number))
   const keep = () => fetch(`${url}${sitePath}/takes`, { method: 'POST', headers, body }).catch(() => null)
-  await Promise.all(Array.from({ length: count }, keep))
+  return (count: number) => Promise.all(Array.from({ length: count }, keep))
 }
 const upgrade = 'GET /live?site=ropewalk-hall HTTP/1.1\r\nhost: 127.0.0.1\r\nconnection: upgrade\r\n'
   + 'upgrade: websocket\r\nsec-websocket-version: 13\r\nsec-websocket-key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n'
@@ -75,7 +75,8 @@ export const faults: Record<string, Fault> = {
   'the server is killed': { async run({ world }) { for (const pid of serverOf(world)) hit(pid) } },
   'the server is killed while takes are kept': {
     async run({ world, chance }) {
-      const keeping = keepTakes(world, 4)
+      const keep = await keeperOfTakes(world)
+      const keeping = keep(4)
       await pause(chance(60))
       for (const pid of serverOf(world)) hit(pid)
       await keeping
@@ -174,6 +175,7 @@ export const faults: Record<string, Fault> = {
   'the disk is full': {
     can: world => world.small,
     async run({ world, people }) {
+      const keep = await keeperOfTakes(world)
       const file = join(world.folder, 'filler')
       const { bavail, bsize } = statfsSync(world.folder)
       try {
@@ -183,7 +185,7 @@ export const faults: Record<string, Fault> = {
       catch (error) {
         if ((error as NodeJS.ErrnoException).code !== 'ENOSPC') throw error
       }
-      await keepTakes(world, 2)
+      await keep(2)
       const before = await world.inDraft()
       await world.set(1, before[1]!, before[1]! === -5 ? -6 : -5, people[0]!).catch(() => null)
       rmSync(file)

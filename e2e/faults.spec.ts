@@ -62,7 +62,9 @@ test(`${many} faults: what was acknowledged stays, nothing is half, and everythi
       const known: Known = (await world.inDraft()).map(v => new Set([v]))
       let over = false
       const turned = turning(world, people, chance, known, () => over)
-      await faults[kind]!.run({ world, people, chance })
+      await faults[kind]!.run({ world, people, chance }).catch((error: Error) => {
+        throw new Error(`In “${kind}” (fault ${n}, seed ${seed}): ${error.stack}`)
+      })
       const began = Date.now()
       await world.whole()
       slowest[kind] = Math.max(slowest[kind] ?? 0, Date.now() - began)

@@ -23,8 +23,8 @@ export interface RealFft {
 
 const isPowerOfTwo = (n: number) => Number.isInteger(n) && n >= 1 && (n & (n - 1)) === 0
 
-/** Largest size whose circle is kept: 1 MiB, and few sizes are in use. */
-const keptUpTo = 2 ** 16
+/** Largest size whose circle is kept: 8 MiB, and few sizes are in use. */
+const keptUpTo = 2 ** 19
 const circles = new Map<number, { cos: Float64Array, sin: Float64Array }>()
 /** e^(-2πi k/N) for every k: the same for every transform of a size. */
 function circleOf(size: number) {

@@ -70,20 +70,24 @@ interface Fit {
   /** `explained`, the louder the more. */ score: number
 }
 
+type FitAt = (lag: number) => Fit
 /** How well the pulse at a lag explains the response from before it to shortly behind. */
-function fitAt(response: Float64Array, pulse: Float64Array, lag: number, before: number, behind: number): Fit {
-  const size = response.length
-  let cross = 0
-  let own = 0
-  let heard = 0
-  for (let n = -before; n < behind; n++) {
-    const h = response[(lag + n + size) % size]!
-    const p = pulse[(n + pulse.length) % pulse.length]!
-    cross += h * p
-    own += p * p
-    heard += h * h
+function fits(response: Float64Array, pulse: Float64Array, before: number, behind: number): FitAt {
+  const shape = Float64Array.from({ length: before + behind }, (_, n) =>
+    pulse[(n - before + pulse.length) % pulse.length]!)
+  const own = shape.reduce((sum, p) => sum + p * p, 0)
+  return (lag) => {
+    let at = (((lag - before) % response.length) + response.length) % response.length
+    let cross = 0
+    let heard = 0
+    for (let n = 0; n < shape.length; n++) {
+      const h = response[at]!
+      cross += h * shape[n]!
+      heard += h * h
+      if (++at === response.length) at = 0
+    }
+    return { lag, gain: cross / own, explained: heard > 0 ? (cross * cross) / (own * heard) : 0, score: 0 }
   }
-  return { lag, gain: cross / own, explained: heard > 0 ? (cross * cross) / (own * heard) : 0, score: 0 }
 }
 
 /** (∫ pulse'² / ∫ pulse²)^½ in rad/s: how sharply it tells its time. */
@@ -132,19 +136,20 @@ export function bandArrival(
   for (let lag = from; lag <= to; lag++) loudest = Math.max(loudest, Math.abs(response[(lag + size) % size]!))
   let height = 0
   for (let n = 0; n < pulse.length / 2; n++) height = Math.max(height, Math.abs(pulse[n]!))
-  const fits: Fit[] = []
+  const fitAt = fits(response, pulse, before, behind)
+  const found: Fit[] = []
   for (let lag = from; lag <= to; lag += step) {
-    const fit = fitAt(response, pulse, lag, before, behind)
+    const fit = fitAt(lag)
     // a short pulse resembles much by chance: what would be as loud as the loudest counts for more
     const level = Math.min(1, (Math.abs(fit.gain) * height) / loudest)
     fit.score = level < leastLevel ? 0 : fit.explained * Math.sqrt(level)
-    fits.push(fit)
+    found.push(fit)
   }
-  const peaks = fits.filter((f, k) =>
-    f.score > 0 && f.score >= (fits[k - 1]?.score ?? 0) && f.score >= (fits[k + 1]?.score ?? 0))
+  const peaks = found.filter((f, k) =>
+    f.score > 0 && f.score >= (found[k - 1]?.score ?? 0) && f.score >= (found[k + 1]?.score ?? 0))
   const best = pick(peaks, expected)
   if (!best || best.explained < leastExplained) return null
-  const fine = refine(response, pulse, best.lag, step, before, behind)
+  const fine = refine(fitAt, best.lag, step)
   const other = peaks.filter(f => Math.sign(f.gain) !== Math.sign(best.gain) && Math.abs(f.lag - best.lag) < 2 * before)
   const rival = other.reduce((top, f) => Math.max(top, f.score), 0)
   const sign = best.gain < 0 ? -1 : 1
@@ -231,15 +236,7 @@ function pick(peaks: readonly Fit[], expected: number | null): Fit | null {
     .reduce((a, f) => (Math.abs(f.lag - expected) < Math.abs(a.lag - expected) ? f : a), best)
 }
 
-function refine(
-  response: Float64Array,
-  pulse: Float64Array,
-  lag: number,
-  step: number,
-  before: number,
-  behind: number,
-) {
-  const at = (x: number) => fitAt(response, pulse, x, before, behind)
+function refine(at: FitAt, lag: number, step: number) {
   let best = at(lag)
   for (let x = lag - step; x <= lag + step; x++) {
     const fit = at(x)

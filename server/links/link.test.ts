@@ -6,7 +6,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import type { Settings } from '../../core/rig'
-import type { Told } from './driver'
+import type { DeviceDriver, Told } from './driver'
 import { Link } from './link'
 import { lineDriver } from './lineDriver'
 
@@ -239,6 +239,52 @@ describe('a link to a device', () => {
     const l = link(() => address)
     await vi.waitFor(() => expect(l.made.reason).toMatch(why), { timeout: 10_000 })
     expect(l.made.state).toBe('searching')
+  })
+  it('has one connection at a time, whatever fails while the next is opened', async () => {
+    const opening: (() => void)[] = []
+    const closed: boolean[] = []
+    const tellers: ((told: readonly Told[]) => void)[] = []
+    const driver: DeviceDriver = (_, events) => new Promise((resolve) => {
+      const n = opening.length
+      closed[n] = false
+      tellers[n] = events.held
+      const close = () => void (closed[n] = true)
+      const read = async () => ({ capability: amplifier.capability, settings: {} })
+      opening.push(() => resolve({ read, write: async () => [], ping: async () => {}, close }))
+      losers.push(events.lost)
+    })
+    const losers: ((why: string) => void)[] = []
+    const kept: unknown[] = []
+    let refuse = (_: Error) => {}
+    const made = new Link(driver, () => 'somewhere', {
+      state: () => {},
+      read: async () => {},
+      held: told => told[0]!.value === 1
+        ? new Promise((_, reject) => (refuse = reject))
+        : Promise.resolve(void kept.push(...told.map(t => t.value))),
+    })
+    ends.push(() => made.stop())
+    opening[0]!()
+    await vi.waitFor(() => expect(made.state).toBe('live'))
+    const gain = (value: number): Told[] => [{ path: '/outputs/0/gain', value, by: 'device' }]
+    tellers[0]!(gain(1))
+    losers[0]!('Pulled out')
+    await vi.waitFor(() => expect(opening.length).toBe(2))
+    refuse(new Error('The database is away'))
+    await vi.waitFor(() => expect(opening.length).toBe(3))
+    for (const open of opening.slice(1)) open()
+    await vi.waitFor(() => expect(made.state).toBe('live'))
+    expect(closed).toEqual([true, true, false])
+    tellers[1]!(gain(2))
+    tellers[2]!(gain(3))
+    await vi.waitFor(() => expect(kept).toEqual([3]))
+  })
+  it('a wish to a link that was ended is answered', async () => {
+    const amp = await device()
+    const l = link(() => amp.address)
+    await live(l)
+    l.made.stop()
+    expect(await l.made.wish('/outputs/0/gain', -3)).toMatchObject({ ok: false })
   })
   it('waits for an address', async () => {
     const l = link(() => null)

@@ -37,6 +37,8 @@ interface Wish {
  */
 export class Link {
   private connection: DeviceConnection | null = null
+  /** Counts tries: what an earlier one opens, tells or loses counts no more. */
+  private trial = 0
   private phase: Phase = 'searching'
   private why: string | null = null
   private tries = 0
@@ -73,6 +75,7 @@ export class Link {
   }
 
   private later(why: string) {
+    this.trial++
     this.connection?.close()
     this.connection = null
     this.fail('The device was lost while sending: the change is kept as a draft.')
@@ -85,9 +88,14 @@ export class Link {
   private async open() {
     const at = this.address()
     if (!at) return this.later('It has no address')
+    const trial = ++this.trial
+    const counts = () => trial === this.trial
     try {
-      const opened = await this.driver(at, { held: told => this.hear(told), lost: why => this.later(why) })
-      if (this.stopped) return opened.close()
+      const opened = await this.driver(at, {
+        held: told => counts() && this.hear(told),
+        lost: why => counts() && this.later(why),
+      })
+      if (!counts()) return opened.close()
       this.connection = opened
       this.enter('reading')
       await this.readAll(opened)
@@ -99,13 +107,14 @@ export class Link {
       void this.send()
     }
     catch (error) {
-      this.later((error as Error).message)
+      if (counts()) this.later((error as Error).message)
     }
   }
 
   private async readAll(opened: DeviceConnection) {
     await this.kept()
     const { capability, settings } = await opened.read()
+    if (this.connection !== opened) throw new Error('The device was lost while it was read')
     // what was told before the description is older than it, and is kept first; what comes after is kept later
     const older = this.told.splice(0)
     await Promise.all([older.length ? this.events.held(older) : null, this.events.read(capability, settings)])
@@ -156,7 +165,7 @@ export class Link {
 
   /** Wishes a value into the device; settles when the device holds it, or says why not. */
   wish(path: ParameterPath, value: unknown): Promise<SendOutcome> {
-    if (this.phase !== 'live') {
+    if (this.phase !== 'live' || this.stopped) {
       return Promise.resolve({ ok: false, why: 'The device is not connected: the change is kept as a draft.' })
     }
     return new Promise((settle) => {
@@ -208,6 +217,7 @@ export class Link {
 
   stop() {
     this.stopped = true
+    this.trial++
     clearTimeout(this.timer)
     this.connection?.close()
     this.connection = null

@@ -11,6 +11,11 @@ const site = useSite()
 const length = useLength()
 const c = computed(() => speedOfSound(site.plan.air))
 const context = computed(() => ({ speedOfSound: c.value, sampleRate: listen.impulse?.sampleRate ?? 48_000 }))
+/** It stays through a change of cell or feed: what is open in it does not vanish under the hand. */
+const wasHeard = ref(false)
+watch([() => listen.running, () => listen.curve !== null], ([running, hears]) => {
+  wasHeard.value = running && (hears || wasHeard.value)
+}, { immediate: true })
 const echoes = computed(() => listen.impulse?.echoes ?? [])
 type Echo = (typeof echoes.value)[number]
 const columns: TableColumn<Echo>[] = [
@@ -41,7 +46,7 @@ const apart = computed(() => {
 
 <template>
   <div
-    v-if="listen.curve"
+    v-if="listen.running && wasHeard"
     class="section"
     data-testid="arrivals"
   >

@@ -18,10 +18,10 @@ export function useTogether() {
   const comparable = (t: Take) =>
     t.info.arrival !== null && t.timing.sameClock && t.timing.reference === listen.front?.reference
     && !t.only && !takes.stale[t.id]?.length
-  /** The newest take of every other source at this place that tells when it arrives now. */
+  /** The newest take of every other source at this place that tells its arrival. */
   const others = computed(() => {
     const position = listen.front && sets.placeOf(listen.front)
-    if (!position || !view.cell || !listen.arrival || sets.clocks(listen.front!)) return []
+    if (!position || !view.cell || sets.clocks(listen.front!)) return []
     return site.sources.filter(s => s.id !== view.cell!.source).flatMap((source) => {
       const take = takes.all.findLast(t => t.source === source.id && t.position === position.id && comparable(t))
       return take ? [{ source, arrival: take.info.arrival! }] : []
@@ -48,7 +48,10 @@ export function useTogether() {
   }
 
   const actions = computed<MenuAction[]>(() => others.value.map(({ source, arrival }) => {
-    const later = arrival - listen.arrival!.time
+    // what was heard before a change tells nothing of what sounds now
+    const heard = listen.settling || listen.assumed ? null : listen.arrival
+    if (!heard) return { name: `${source.name}: no arrival of this source yet`, run: () => {}, disabled: true }
+    const later = arrival - heard.time
     const here = site.sourceOf(view.cell!.source)!
     if (Math.abs(later) < nothing) return { name: `${source.name}: arrives with it`, run: () => {}, disabled: true }
     const [id, name] = later > 0 ? [here.id, here.name] : [source.id, source.name]
