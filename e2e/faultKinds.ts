@@ -31,15 +31,6 @@ export interface Fault {
 }
 
 const pause = (ms: number) => new Promise(next => setTimeout(next, ms))
-const hit = (pid: number, signal: NodeJS.Signals = 'SIGKILL') => {
-  try {
-    process.kill(pid, signal)
-  }
-  catch (error) {
-    // it was gone already: whatever was there last died of the fault before
-    if ((error as NodeJS.ErrnoException).code !== 'ESRCH') throw error
-  }
-}
 const serverOf = ({ pidsOf }: World) => pidsOf('output/server/index.mjs')
 
 /** A socket to the server that says what it likes. */
@@ -72,26 +63,26 @@ const upgrade = 'GET /live?site=ropewalk-hall HTTP/1.1\r\nhost: 127.0.0.1\r\ncon
 
 /** Everything that is done to it, by its name. */
 export const faults: Record<string, Fault> = {
-  'the server is killed': { async run({ world }) { for (const pid of serverOf(world)) hit(pid) } },
+  'the server is killed': { async run({ world }) { for (const pid of serverOf(world)) world.hit(pid) } },
   'the server is killed while takes are kept': {
     async run({ world, chance }) {
       const keep = await keeperOfTakes(world)
       const keeping = keep(4)
       await pause(chance(60))
-      for (const pid of serverOf(world)) hit(pid)
+      for (const pid of serverOf(world)) world.hit(pid)
       await keeping
     },
   },
   'the server hangs for a while': {
     async run({ world }) {
       const pids = serverOf(world)
-      for (const pid of pids) hit(pid, 'SIGSTOP')
+      for (const pid of pids) world.hit(pid, 'SIGSTOP')
       await pause(1500)
-      for (const pid of pids) hit(pid, 'SIGCONT')
+      for (const pid of pids) world.hit(pid, 'SIGCONT')
     },
   },
-  'the database is killed': { async run({ world }) { hit(world.database().postmaster) } },
-  'the database is stopped at once': { async run({ world }) { hit(world.database().postmaster, 'SIGQUIT') } },
+  'the database is killed': { async run({ world }) { world.hit(world.database().postmaster) } },
+  'the database is stopped at once': { async run({ world }) { world.hit(world.database().postmaster, 'SIGQUIT') } },
   'every connection to the database is cut': {
     async run({ world }) {
       await world.query('select pg_terminate_backend(pid) from pg_stat_activity '
@@ -101,14 +92,16 @@ export const faults: Record<string, Fault> = {
   'a device loses its power': {
     async run({ world, chance }) {
       const pids = world.pidsOf('standins/device.mjs')
-      hit(pids[chance(pids.length)]!)
+      world.hit(pids[chance(pids.length)]!)
     },
   },
-  'all devices lose their power': { async run({ world }) { for (const pid of world.pidsOf('device.mjs')) hit(pid) } },
+  'all devices lose their power': {
+    async run({ world }) { for (const pid of world.pidsOf('device.mjs')) world.hit(pid) },
+  },
   'server and database are killed together': {
     async run({ world }) {
-      hit(world.database().postmaster)
-      for (const pid of serverOf(world)) hit(pid)
+      world.hit(world.database().postmaster)
+      for (const pid of serverOf(world)) world.hit(pid)
     },
   },
   'a flood of requests': {
@@ -211,7 +204,7 @@ export const faults: Record<string, Fault> = {
       const sent = Promise.all([0, 1].map(n =>
         world.set(n, before[n]!, before[n] === -12 ? -13 : -12, people[n]!).catch(() => null)))
       await pause(5)
-      for (const pid of [...world.pidsOf('device.mjs'), ...serverOf(world)]) hit(pid)
+      for (const pid of [...world.pidsOf('device.mjs'), ...serverOf(world)]) world.hit(pid)
       await sent
     },
   },

@@ -82,7 +82,11 @@ export async function openWorld() {
     const answer = await fetch(`${url}/api/session`, { method: 'PUT', headers, body: JSON.stringify({ who: name }) })
     return { name, cookie: answer.headers.get('set-cookie')!.split(';')[0]! }
   }
-  const documents = async () => (await ask('GET', sitePath)).body.documents as Documents
+  async function documents(): Promise<Documents> {
+    const answer = await ask('GET', sitePath)
+    if (answer.status !== 200) throw new Error(`The site is answered with ${answer.status}: ${answer.body.message}`)
+    return answer.body.documents as Documents
+  }
   const database = () => {
     const [postmaster, , , port] = read('postgres/cluster/postmaster.pid').split('\n')
     const address = `postgresql://kovrin:${read('postgres/password')}@127.0.0.1:${port}/postgres`
@@ -102,6 +106,18 @@ export async function openWorld() {
   /** Processes under the start script, by a part of their command. */
   const pidsOf = (part: string) => spawnSync('pgrep', ['-f', part, '-P', String(child.pid)], { encoding: 'utf8' })
     .stdout.trim().split('\n').filter(Boolean).map(Number)
+
+  const killed = new Set<number>()
+  function hit(pid: number, signal: NodeJS.Signals = 'SIGKILL') {
+    if (signal === 'SIGKILL' || signal === 'SIGQUIT') killed.add(pid)
+    try {
+      process.kill(pid, signal)
+    }
+    catch (error) {
+      // it was gone already: whatever was there last died of the fault before
+      if ((error as NodeJS.ErrnoException).code !== 'ESRCH') throw error
+    }
+  }
 
   /** Values of the registers as the device itself keeps them in its memory. */
   const inDevice = (now: Documents) => {
@@ -131,6 +147,10 @@ export async function openWorld() {
 
   /** Waits until every part is up again and every device in step. */
   async function whole() {
+    await until('what was killed has been started again', async () => {
+      const running = [...pidsOf('output/server/index.mjs'), ...pidsOf('standins/device.mjs'), database().postmaster]
+      return running.length === 2 + devices.length && running.every(pid => !killed.has(pid))
+    })
     await until('every part is up again', async () => {
       const { status, body } = await ask('GET', '/api/health')
       return status === 200 && Object.values(body.standins as object).every(s => s === 'answers')
@@ -180,6 +200,7 @@ export async function openWorld() {
     database,
     query,
     pidsOf,
+    hit,
     inDraft,
     set,
     standins,

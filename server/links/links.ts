@@ -4,7 +4,7 @@ import { contentOf, draftOf, type Change, type Device } from '../../core/documen
 import { differences, valueAt } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
-import { complain as complainOf, database, onDatabaseLost } from '../store/client'
+import { complain as complainOf, database, onDatabaseLost, storeFault } from '../store/client'
 import { writeLog } from '../store/log'
 import { documents } from '../store/schema'
 import { notConfirmed, readConfirmed } from './addresses'
@@ -111,6 +111,11 @@ async function attend(
   hold(site, device, address)
 }
 
+/** The same, failing with words for a person: they stand beside the device. */
+const inWords = <T>(keeping: Promise<T>): Promise<T> => keeping.catch((error: unknown) => {
+  throw new Error(storeFault(error), { cause: error })
+})
+
 function hold(site: string, { id, name }: Device, address: string) {
   let said: 'live' | 'lost' | null = null
   let left: string[] = []
@@ -128,9 +133,9 @@ function hold(site: string, { id, name }: Device, address: string) {
       }
     },
     read: async (capability, settings) => {
-      left = await keepRead(site, id, capability, settings)
+      left = await inWords(keepRead(site, id, capability, settings))
     },
-    held: told => keepTold(site, id, told),
+    held: told => inWords(keepTold(site, id, told)),
   })
   owned.set(keyOf(site, id), { site, device: id, address, link })
 }

@@ -62,6 +62,14 @@ export function databaseAway(error: unknown): boolean {
   return false
 }
 
+/** Why something could not be stored, in a few words for a person. */
+export function storeFault(error: unknown): string {
+  if (databaseAway(error)) return 'the database does not answer'
+  if (diskFull(error)) return 'the disk of the database is full'
+  // a failure of the database's own comes with the whole statement
+  return (error as Error).cause instanceof Error ? 'the database refused it' : (error as Error).message
+}
+
 /** Complains of what failed; a database that is away is a sentence, anything else comes with its stack. */
 export function complain(what: string, error: unknown) {
   if (databaseAway(error)) log.warn(`${what}: the database does not answer`)
