@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { statfsSync, rmSync, writeFileSync, appendFileSync } from 'node:fs'
+import { appendFileSync, rmSync } from 'node:fs'
 import { connect, type Socket } from 'node:net'
 import { join } from 'node:path'
 import { encodeTake } from '../core/formats/take'
@@ -49,6 +49,15 @@ function takeBody(number: number): Buffer {
   const size = Buffer.alloc(4)
   size.writeUInt32LE(head.length)
   return Buffer.concat([size, head, bytes])
+}
+/** Writes into a file until there is no room for one piece more. */
+function fill(file: string, piece: Buffer) {
+  try {
+    for (;;) appendFileSync(file, piece)
+  }
+  catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ENOSPC') throw error
+  }
 }
 /** What keeps so many takes at once; what fails meanwhile fails. */
 async function keeperOfTakes({ url, ask }: World) {
@@ -170,14 +179,7 @@ export const faults: Record<string, Fault> = {
     async run({ world, people }) {
       const keep = await keeperOfTakes(world)
       const file = join(world.folder, 'filler')
-      const { bavail, bsize } = statfsSync(world.folder)
-      try {
-        writeFileSync(file, Buffer.alloc(Math.max(0, bavail * bsize - 2 ** 20)))
-        for (let n = 0; n < 64; n++) appendFileSync(file, Buffer.alloc(2 ** 15))
-      }
-      catch (error) {
-        if ((error as NodeJS.ErrnoException).code !== 'ENOSPC') throw error
-      }
+      for (const size of [2 ** 25, 2 ** 20, 2 ** 15]) fill(file, Buffer.alloc(size))
       await keep(2)
       const before = await world.inDraft()
       await world.set(1, before[1]!, before[1]! === -5 ? -6 : -5, people[0]!).catch(() => null)

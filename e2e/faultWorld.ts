@@ -27,10 +27,10 @@ interface Answer {
 export type World = Awaited<ReturnType<typeof openWorld>>
 
 /** A folder on a disk of its own, so that it can be filled; an ordinary one where that is not allowed. */
-function smallDisk(): { folder: string, small: boolean, end: () => void } {
+function smallDisk(megabytes: number): { folder: string, small: boolean, end: () => void } {
   const folder = mkdtempSync(join(tmpdir(), 'kovrin-faults-'))
   chmodSync(folder, 0o755)
-  const small = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=320m,mode=755', 'none', folder]).status === 0
+  const small = spawnSync('mount', ['-t', 'tmpfs', '-o', `size=${megabytes}m,mode=755`, 'none', folder]).status === 0
   const end = () => {
     if (small) spawnSync('umount', ['-l', folder])
     rmSync(folder, { recursive: true, force: true })
@@ -61,8 +61,9 @@ const until = async (what: string, is: () => Promise<boolean>) => {
   throw new Error(`It did not come to this: ${what}`)
 }
 
-export async function openWorld() {
-  const { folder, small, end } = smallDisk()
+/** `faults` are to come: what they leave behind, in takes and in the database's log, must have room. */
+export async function openWorld(faults: number) {
+  const { folder, small, end } = smallDisk(320 + Math.ceil(1.5 * faults))
   const data = join(folder, 'data')
   mkdirSync(data)
   const { child, url } = await launch(data)

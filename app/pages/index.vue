@@ -245,18 +245,24 @@ useHead({ title: 'Sites · Kovrin' })
               label="Rename"
               @click="renaming = s.id"
             />
-            <a
-              class="export"
+            <ActionButton
+              as="a"
+              size="small"
+              text
+              label="Export"
               :href="`/api/sites/${s.id}/file`"
               title="One file to carry to another Kovrin: plan, rig and takes, without history and log"
               download
-            >Export</a>
-            <a
-              class="export"
+            />
+            <ActionButton
+              as="a"
+              size="small"
+              text
+              label="Back up"
               :href="`/api/backup?site=${s.id}`"
               title="All of this site: also its history, its log and what was deleted"
               download
-            >Back up</a>
+            />
             <ActionButton
               size="small"
               text
@@ -382,11 +388,6 @@ ul {
   display: flex;
   flex-direction: column;
   align-items: flex-start;
-}
-.export {
-  padding: 0.2rem 0.6rem;
-  font-size: 0.9rem;
-  text-decoration: none;
 }
 .who {
   max-width: 20rem;

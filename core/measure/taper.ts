@@ -34,11 +34,13 @@ function tableOf(window: WindowId, points: number): Float64Array {
 export function taperOf(window: WindowId, length: number, count: number): Float64Array {
   // the windows are smooth: a short one of the same shape says it at every lag
   const table = tableOf(window, Math.min(length, 4096))
-  return Float64Array.from({ length: count }, (_, n) => {
+  const out = new Float64Array(count)
+  for (let n = 0; n < count; n++) {
     const place = (n / length) * steps
     const k = Math.min(steps - 1, Math.floor(place))
-    return table[k]! + (place - k) * (table[k + 1]! - table[k]!)
-  })
+    out[n] = table[k]! + (place - k) * (table[k + 1]! - table[k]!)
+  }
+  return out
 }
 
 /** Parts of a block: what is shown before the arrival, and how far behind it the window lets enough through. */

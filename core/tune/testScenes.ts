@@ -97,17 +97,25 @@ function isOftenFlat(signal: Float32Array): boolean {
   return often >= flatOften
 }
 
+const pinks = new Map<string, Float32Array>()
+/** Pink noise by its seed: scenes of other tests have the same. */
+function pinkOf(seed: number, length: number): Float32Array {
+  const key = `${seed} ${length}`
+  const made = pinks.get(key) ?? new Float32Array(length)
+  if (!pinks.has(key)) pinkNoise(rate, seed)(made)
+  pinks.set(key, made)
+  return made
+}
+
 /** What the page would know after some seconds of noise in a scene. */
 export function observe(scene: Scene): Observed {
-  const reference = new Float32Array((scene.lasts ? lasting[scene.lasts] : usual) * rate)
-  pinkNoise(rate, scene.seed)(reference)
-  reference.forEach((v, n) => (reference[n] = 0.1 * v))
+  const length = (scene.lasts ? lasting[scene.lasts] : usual) * rate
+  const reference = pinkOf(scene.seed, length).map(v => 0.1 * v)
   let heard = convolve(reference, responseOf(scene)).map(v => 0.3 * v)
   if (scene.source) heard = Float32Array.from(filterThrough(scene.source, heard))
   const delay = 960
   const power = (x: Float32Array) => x.reduce((s, v) => s + v * v, 0) / x.length
-  const other = new Float32Array(heard.length)
-  pinkNoise(rate, scene.seed + 500)(other)
+  const other = pinkOf(scene.seed + 500, length)
   const gain = Math.sqrt((power(heard) / power(other)) * 10 ** ((scene.noise ?? -50) / 10))
   const clean = heard.map((_, n) => (heard[n - delay] ?? 0) + gain * other[n]!)
   const { ears, microphone } = wired(scene.fault, reference, clean)
