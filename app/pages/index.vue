@@ -389,6 +389,9 @@ ul {
   flex-direction: column;
   align-items: flex-start;
 }
+.acts a {
+  text-decoration: none;
+}
 .who {
   max-width: 20rem;
 }

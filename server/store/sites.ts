@@ -39,7 +39,7 @@ export const tools: Tools = {
 export async function insertSite(tx: Database | Transaction, id: string, content: Documents, touchedAt?: Date) {
   await tx.insert(sites).values({ id, version: currentVersion, ...(touchedAt ? { touchedAt } : {}) })
   const rows = Object.entries(content).map(([key, value]) => ({ siteId: id, key, content: value }))
-  for (let at = 0; at < rows.length; at += 500) await tx.insert(documents).values(rows.slice(at, at + 500))
+  for (let at = 0; at < rows.length; at += 50) await tx.insert(documents).values(rows.slice(at, at + 50))
 }
 
 /** What the list shows of a site: enough to draw its plan. */
