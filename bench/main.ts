@@ -17,6 +17,7 @@ import {
 } from '../core/measure'
 import { sheetAt } from '../core/documents'
 import { roomSpectrum } from '../standins/venue/acoustics'
+import { blockSize, createConvolver } from '../standins/venue/convolver'
 import { hall, plan, positions, sources } from '../standins/venue/testHall'
 
 const rate = 48_000
@@ -104,6 +105,18 @@ for (const power of [10, 12, 14, 16, 18]) {
     await scipy('one-pass', length, 5),
   )
   row(`the same; scipy’s csd, welch and coherence`, ours, await scipy('transfer', length, 5))
+}
+{
+  const [size, frames] = [2 ** 17, 480_256]
+  const convolver = createConvolver(size, fast)
+  convolver.respond(ref.subarray(0, size))
+  const out = new Float32Array(blockSize)
+  const sound = mic.subarray(mic.length - frames)
+  const ours = median(() => {
+    for (let at = 0; at < frames; at += blockSize) convolver.process(sound.subarray(at, at + blockSize), out)
+  }, 5)
+  row('10 s through a response of 2^17, in blocks of 1024; scipy.signal.oaconvolve at once', ours,
+    await scipy('convolve', size, 5))
 }
 {
   const size = 2 ** 20

@@ -44,6 +44,9 @@ for line in sys.stdin:
             return sxy / sxx, np.abs(sxy) ** 2 / (sxx * syy)
 
         seconds = median(one_pass, rounds)
+    elif ask["operation"] == "convolve":
+        response, sound = data[:size].copy(), data[-480_256:].copy()
+        seconds = median(lambda: signal.oaconvolve(sound, response), rounds)
     else:
         half = len(data) // 2
         x, y = data[:half], data[half:]
