@@ -32,6 +32,7 @@ test('a site is deleted for good, after one question, and comes back from its ba
   await deleted.getByRole('button', { name: 'Delete Ropewalk Hall test for good' }).click()
   await dialog.getByRole('button', { name: 'Delete for good' }).click()
   await expect(deleted).toBeHidden()
+  await expect(page.getByRole('button', { name: 'Bring it back' })).toHaveCount(0)
   expect((await site.request.get(`/api/backup?site=${site.id}`)).status()).toBe(404)
 
   const pick = async (buffer: Buffer) => {
@@ -42,7 +43,7 @@ test('a site is deleted for good, after one question, and comes back from its ba
   await told(page, 'error', 'cut short')
   await pick(backup)
   await told(page, 'info', '1 site is back')
-  await page.getByRole('button', { name: /^Deleted sites/ }).waitFor()
+  await expect(row).toBeVisible()
   const after = await site.get()
   expect(after.documents['settings/processor']).toEqual(before.documents['settings/processor'])
   const history = await (await site.request.get(`${site.path}/history`)).json()

@@ -33,6 +33,8 @@ interface Init {
   method?: string
   body?: unknown
   bytes?: BodyInit
+  /** What `bytes` are. */
+  type?: string
 }
 
 /** Asks this server. Throws Refusal with the server's own sentence, or one that says the server cannot be reached. */
@@ -48,10 +50,11 @@ export async function askBytes(path: string): Promise<Uint8Array> {
   return new Uint8Array(await (await request(path, {})).arrayBuffer())
 }
 
-async function request(path: string, { method = 'GET', body, bytes }: Init): Promise<Response> {
+async function request(path: string, init: Init): Promise<Response> {
+  const { method = 'GET', body, bytes, type = 'application/octet-stream' } = init
   const headers: Record<string, string> = {}
   if (body !== undefined) headers['content-type'] = 'application/json'
-  if (bytes !== undefined) headers['content-type'] = 'application/octet-stream'
+  if (bytes !== undefined) headers['content-type'] = type
   const content = bytes ?? (body === undefined ? null : JSON.stringify(body))
   let answer: Response
   try {

@@ -5,7 +5,7 @@ import type { DeletedItem } from '~/parts/DeletedList.vue'
 import { ask } from '~/utils/api'
 
 /** Sites that were deleted: each can be brought back, or goes for good. */
-const emit = defineEmits<{ back: [] }>()
+const emit = defineEmits<{ back: [], gone: [] }>()
 const notices = useNotices()
 const sites = ref<DeletedItem[]>([])
 
@@ -37,6 +37,7 @@ async function forGood(id: string) {
   const { name } = sites.value.find(s => s.id === id)!
   try {
     await ask(at(id), { method: 'DELETE' })
+    emit('gone')
     notices.say('info', `“${name}” is gone, with its takes and its history.`)
   }
   catch (error) { notices.fail(error) }
