@@ -95,15 +95,18 @@ class LineConnection implements DeviceConnection {
   private work() {
     const told: Told[] = []
     const batch = this.lines.splice(0, linesAtOnce)
+    let described = false
     for (const [k, line] of batch.entries()) {
       if (this.over) break
       if (!this.take(line, told)) continue
-      // what comes after a description is newer than it: heard when whoever asked has had it
+      // what comes after a description is newer than it, in this piece or in the next, which may come at once:
+      // heard when whoever asked has had it
       this.lines.unshift(...batch.slice(k + 1))
+      described = true
       break
     }
     if (told.length) this.events.held(told)
-    this.reading = this.lines.length > 0
+    this.reading = described || this.lines.length > 0
     if (!this.reading) {
       this.socket.resume()
       return

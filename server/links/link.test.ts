@@ -147,6 +147,36 @@ describe('a link to a device', () => {
         expect(l.held()['/outputs/0/gain']).toBe(-8.5)
       }
     })
+  it('a value that is written while the device is read again is newer, however much is told before it',
+    async () => {
+      for (const turns of [0, 1, 2, 3, 4, 5, 6]) {
+        let described = 0
+        let waiting: string | null = null
+        const other = JSON.stringify({ event: 'changed', values: [['/outputs/1/gain', -3]] })
+        const address = await stranger(answering((socket, { id, op, values }) => {
+          if (op === 'describe' && ++described > 1) {
+            const settings = { '/outputs/0/gain': -17.5 }
+            waiting = `${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`
+            return true
+          }
+          if (op !== 'set' || waiting === null) return false
+          socket.write(`${`${other}\n`.repeat(450)}${waiting}`)
+          const answer = (left: number) => {
+            if (left) setImmediate(answer, left - 1)
+            else socket.write(`${JSON.stringify({ id, values })}\n`)
+          }
+          answer(turns)
+          return true
+        }))
+        const l = link(() => address)
+        await live(l)
+        const compared = l.made.compare()
+        await vi.waitFor(() => expect(described).toBe(2))
+        expect(await l.made.wish('/outputs/0/gain', -8.5)).toEqual({ ok: true, value: -8.5 })
+        await compared
+        expect(l.held()['/outputs/0/gain'], `answered ${turns} turns later`).toBe(-8.5)
+      }
+    })
   it('a change at the device that crosses a write is kept in the device’s order: both ends agree', async () => {
     // the device takes the write, and then a hand turns the same knob, before the answer is out
     const address = await stranger(
