@@ -95,6 +95,9 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   await cell(page, 'main-l/mix').click()
   await page.getByRole('button', { name: 'Feed this too' }).click()
   await expect(page.getByTestId('path-finding')).toContainText('Subs sounds too')
+  // what was found before, while something else sounded or nothing, is no arrival of both
+  await page.getByRole('button', { name: 'Find arrival' }).click()
+  await expect(page.getByTestId('arrival')).toBeVisible()
   await page.getByRole('button', { name: 'Restart' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()

@@ -66,7 +66,7 @@ test('measurements pause, stop and go on each for itself and all at once; sets a
     const before = blocks
     blocks = await page.getByTestId('trust').textContent()
     return before === blocks
-  }, { intervals: [300] }).toBe(true)
+  }, { intervals: [1500] }).toBe(true)
   await page.getByTestId('take').click()
   await expect(
     page.locator('[data-notice="error"], [data-notice="warn"]').filter({ hasText: 'paused' }),
