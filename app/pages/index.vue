@@ -61,6 +61,10 @@ async function remove(s: SiteRow) {
   await change(s, { deleted: true })
   deleted.value = s
 }
+/** What was just deleted is back, or gone for good: nothing is left to be offered. */
+function settled(id: string) {
+  if (deleted.value?.id === id) deleted.value = null
+}
 async function bringBack() {
   await change({ ...deleted.value!, deleted: true }, { deleted: false })
   deleted.value = null
@@ -159,8 +163,8 @@ useHead({ title: 'Sites · Kovrin' })
     <DeletedSites
       v-if="sites"
       ref="bin"
-      @back="deleted = null, load()"
-      @gone="deleted = null"
+      @back="settled($event), load()"
+      @gone="settled"
     />
     <BackupPanel @back="load" />
     <ModalDialog

@@ -46,7 +46,7 @@ const apart = computed(() => {
 
 <template>
   <div
-    v-if="listen.running && wasHeard"
+    v-if="wasHeard"
     class="section"
     data-testid="arrivals"
   >

@@ -48,8 +48,9 @@ export function useTogether() {
   }
 
   const actions = computed<MenuAction[]>(() => others.value.map(({ source, arrival }) => {
-    // what was heard before a change tells nothing of what sounds now
-    const heard = listen.settling || listen.assumed ? null : listen.arrival
+    // what was heard before a change, or of other sources, tells nothing of this one
+    const isOther = listen.settling || listen.assumed || !site.fed(view.cell!.source)
+    const heard = isOther ? null : listen.arrival
     if (!heard) return { name: `${source.name}: no arrival of this source yet`, run: () => {}, disabled: true }
     const later = arrival - heard.time
     const here = site.sourceOf(view.cell!.source)!

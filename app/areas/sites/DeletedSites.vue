@@ -5,7 +5,7 @@ import type { DeletedItem } from '~/parts/DeletedList.vue'
 import { ask } from '~/utils/api'
 
 /** Sites that were deleted: each can be brought back, or goes for good. */
-const emit = defineEmits<{ back: [], gone: [] }>()
+const emit = defineEmits<{ back: [id: string], gone: [id: string] }>()
 const notices = useNotices()
 const sites = ref<DeletedItem[]>([])
 
@@ -28,7 +28,7 @@ async function bringBack(id: string) {
   const edits = [{ document: 'site', path: '/deleted', old: true, new: false }]
   try {
     await ask(`${at(id)}/changes`, { method: 'POST', body: { edits, gesture: crypto.randomUUID() } })
-    emit('back')
+    emit('back', id)
   }
   catch (error) { notices.fail(error) }
   await load()
@@ -37,7 +37,7 @@ async function forGood(id: string) {
   const { name } = sites.value.find(s => s.id === id)!
   try {
     await ask(at(id), { method: 'DELETE' })
-    emit('gone')
+    emit('gone', id)
     notices.say('info', `“${name}” is gone, with its takes and its history.`)
   }
   catch (error) { notices.fail(error) }
