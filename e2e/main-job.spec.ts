@@ -48,7 +48,7 @@ test('live hands: the device gets it, confirms it, and the measured trace follow
   await type(page, 'EQ band 4 gain', '-15')
   await expect.poll(async () => before - (await levelAt(page, 3000))).toBeGreaterThan(12)
   await expect(page.getByTestId('unsent')).toBeHidden()
-  expect((await site.held('processor'))['/outputs/1/eq/3']).toEqual({
+  await expect.poll(async () => (await site.held('processor'))['/outputs/1/eq/3']).toEqual({
     on: true,
     type: 'peaking',
     frequency: 3000,

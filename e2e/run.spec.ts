@@ -22,7 +22,8 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   // what is skipped is kept, and can be taken up again
   await step('alone/foyer').getByRole('button', { name: 'Skip' }).click()
   await expect(step('alone/foyer')).toHaveAttribute('data-state', 'skipped')
-  expect(((await site.documents()).site as { skipped: string[] }).skipped).toEqual(['alone/foyer'])
+  const skipped = async () => ((await site.documents()).site as { skipped: string[] }).skipped
+  await expect.poll(skipped).toEqual(['alone/foyer'])
   await cell(page, 'main-l/mix').click()
   await sheet.getByRole('button', { name: 'Do it for me' }).click()
   await page.getByRole('button', { name: 'Let it sound' }).click()

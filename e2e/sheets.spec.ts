@@ -88,11 +88,12 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
     await expect(page.getByTestId('departures')).toContainText('As the sheet says')
   }
   // the filters that were there are the output's own, and its limiter stands at the sheet's volts at the loudspeaker
-  expect((await site.value('processor', '/outputs/0/eq/0'))[0] as Band).toMatchObject({ on: true, frequency: 160 })
-  const limiter = (await site.value('processor', '/outputs/0/limiter'))[1] as Limiter
-  const volts = 89 * 10 ** (limiter.threshold / 20)
-  expect(volts).toBeLessThanOrEqual(60)
-  expect(volts).toBeGreaterThan(55)
+  await expect.poll(async () => (await site.value('processor', '/outputs/0/eq/0'))[0] as Band)
+    .toMatchObject({ on: true, frequency: 160 })
+  const limiter = async () => (await site.value('processor', '/outputs/0/limiter'))[1] as Limiter
+  const volts = async () => 89 * 10 ** ((await limiter()).threshold / 20)
+  await expect.poll(volts).toBeGreaterThan(55)
+  expect(await volts()).toBeLessThanOrEqual(60)
   await page.getByRole('button', { name: 'Open the sheet' }).click()
   await expect(page.getByTestId('sheet-reach')).toContainText('System processor, output 1 (Main L)')
   await expect(page.getByTestId('sheet-reach')).toContainText('System processor, output 3 (Main R)')

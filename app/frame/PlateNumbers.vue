@@ -72,7 +72,7 @@ const trust = computed(() => {
       <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
       }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
         v-if="listen.gaps.poor"
-      >, {{ listen.gaps.poor }} as disturbed</template></span>
+      >, {{ listen.gaps.poor }} as disturbed</template><b v-if="listen.frameNow?.paused">, paused</b></span>
     </div>
   </div>
 </template>

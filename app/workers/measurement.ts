@@ -161,6 +161,7 @@ export function createMeasurement(
           delay: live.delay,
           arrival,
           searching,
+          paused: spec.paused,
           assumed,
           gaps: live.gaps,
           drift: follower.drift,

@@ -154,6 +154,8 @@ export const Frame = v.object({
     }),
   ),
   searching: v.boolean(),
+  /** Nothing is added to it until it goes on. */
+  paused: v.boolean(),
   /** True when the delay is the plan's, because no arrival stood out. */
   assumed: v.boolean(),
   gaps: v.object({ dropped: v.number(), lost: v.number(), poor: v.number() }),
