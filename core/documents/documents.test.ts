@@ -10,16 +10,17 @@ import {
   against,
   allOf,
   applyEdit,
-  checkSiteFile,
   contentOf,
   documentKinds,
   draftOf,
   hear,
+  inOneGo,
   invertEdit,
   mergeEdits,
   planEdits,
   rigOf,
   shown,
+  siteFileChecks,
   splitKey,
   upgradeMemory,
   upgradeSite,
@@ -117,7 +118,7 @@ describe('changes', () => {
       fc.property(fc.array(wish, { maxLength: 12 }), (wishes) => {
         const { now } = made(wishes)
         const file = { format: 'kovrin-site' as const, version: 2 as const, documents: now, contents: {}, data: {} }
-        expect(equal(checkSiteFile(file, tools), now)).toBe(true)
+        expect(equal(inOneGo(siteFileChecks(file, tools)), now)).toBe(true)
       }),
     )
     expect(canonical(demo)).toBe(before)
@@ -247,7 +248,7 @@ describe('upgrades', () => {
   const file = upgradeSite(structuredClone(old), tools)
   it('a site file of the first version becomes documents that stand beside each other', () => {
     expect(file.version).toBe(2)
-    const documents = checkSiteFile(file, tools)
+    const documents = inOneGo(siteFileChecks(file, tools))
     expect(allOf(documents, 'source').map(s => [s.name, s.elements[0]!.sheet])).toEqual([
       ['Left', 'top-12'],
       ['Right', 'top-12'],
@@ -327,7 +328,7 @@ describe('upgrades', () => {
 describe('site files', () => {
   const plain = { format: 'kovrin-site' as const, version: 2 as const, documents: demo, contents: {}, data: {} }
   const check = (change: Documents) => () =>
-    checkSiteFile({ ...plain, documents: { ...demo, ...change } }, tools)
+    inOneGo(siteFileChecks({ ...plain, documents: { ...demo, ...change } }, tools))
   it.each<[string, Documents, RegExp]>([
     ['a document of no kind', { spare: {} }, /spare/],
     ['no plan', { plan: undefined }, /plan/],
@@ -359,7 +360,7 @@ describe('site files', () => {
   })
   it('what takes share must fit its hash', () => {
     const contents = { ['0'.repeat(64)]: { version: 1 } }
-    expect(() => checkSiteFile({ ...plain, contents }, tools)).toThrow(/hash/)
+    expect(() => inOneGo(siteFileChecks({ ...plain, contents }, tools))).toThrow(/hash/)
   })
 })
 

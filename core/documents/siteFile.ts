@@ -33,11 +33,10 @@ export interface FileTools {
   bytesOf: (base64: string) => Uint8Array
 }
 
-/** The documents of a file as their schemas read them: `siteFileChecks`, all in one go. */
-export function checkSiteFile(file: SiteFile, tools: FileTools): Documents {
-  const checks = siteFileChecks(file, tools)
+/** Runs work that stops between its parts without a stop. */
+export function inOneGo<T>(work: Generator<unknown, T>): T {
   for (;;) {
-    const step = checks.next()
+    const step = work.next()
     if (step.done) return step.value
   }
 }

@@ -18,7 +18,7 @@ import {
 } from '../rig'
 import { canonical } from '../units'
 import { sheetLibrary } from './sheet'
-import { currentVersion, SiteFile, type FileTools } from './siteFile'
+import { currentVersion, inOneGo, SiteFile, type FileTools } from './siteFile'
 
 /** What an upgrade needs from outside. */
 export interface Tools extends FileTools {
@@ -331,27 +331,33 @@ function upgradeTake(documents: Record<string, unknown>, old: OldTake, tools: To
   file.data[id] = tools.base64Of(upgradeTakeBytes(tools.bytesOf(old.data), old.info))
 }
 
-function fromFirst(old: OldSite, tools: Tools): SiteFile {
+function* fromFirst(old: OldSite, tools: Tools): Generator<undefined, SiteFile> {
   const documents = upgradeDocuments(old)
   const file: SiteFile = { format: 'kovrin-site', version: currentVersion, documents, contents: {}, data: {} }
-  for (const take of old.takes) upgradeTake(documents, take, tools, file)
+  for (const take of old.takes) {
+    upgradeTake(documents, take, tools, file)
+    yield
+  }
   return file
 }
 
-/** Each step of the one chain: from a version to the next. */
-const steps: Record<number, (file: unknown, tools: Tools) => unknown> = {
+/** Each step of the one chain: from a version to the next, part after part. */
+const steps: Record<number, (file: unknown, tools: Tools) => Generator<undefined, unknown>> = {
   1: (file, tools) => fromFirst(file as OldSite, tools),
 }
 
+/** `siteUpgrade`, all in one go. */
+export const upgradeSite = (document: unknown, tools: Tools): SiteFile => inOneGo(siteUpgrade(document, tools))
+
 /**
- * A site of any version as it is now. Throws RangeError for one that is newer than this application, says no
- * version, or cannot be
- * read; the document given is left as it is.
+ * A site of any version as it is now, made part after part, so that whoever runs it can do other things between.
+ * Throws RangeError for one that is newer than this application, says no version, or cannot be read; the document
+ * given is left as it is.
  */
-export function upgradeSite(document: unknown, tools: Tools): SiteFile {
+export function* siteUpgrade(document: unknown, tools: Tools): Generator<undefined, SiteFile> {
   let now = document
   try {
-    while (versionOf(now, 'site') < currentVersion) now = steps[versionOf(now, 'site')]!(now, tools)
+    while (versionOf(now, 'site') < currentVersion) now = yield* steps[versionOf(now, 'site')]!(now, tools)
   }
   catch (error) {
     if (error instanceof TypeError) throw new RangeError('This is not a site, or it is damaged.')

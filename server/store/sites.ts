@@ -9,8 +9,8 @@ import {
   openFindings,
   rigOf,
   siteFileChecks,
+  siteUpgrade,
   tellsCell,
-  upgradeSite,
   type Documents,
   type Tools,
 } from '../../core/documents'
@@ -145,7 +145,7 @@ function keyOf(name: string): string {
  * reason when it cannot be.
  */
 export async function importSite(file: unknown, asker: Asker): Promise<string> {
-  const read = upgradeSite(file, tools)
+  const read = await inTurns(siteUpgrade(file, tools))
   const checked = await inTurns(siteFileChecks(read, tools))
   const info = contentOf(checked, 'site')!
   const site = { ...info, archived: false, deleted: false }
