@@ -55,6 +55,9 @@ class Quicker extends Error {}
 /** Most jobs that go into one commit. */
 const mostTogether = 200
 const mostTries = 20
+/** Most changes that are read at once. */
+const mostAtOnce = 1000
+const triesAgainAfter = 1000
 
 export const asChange = (row: typeof changes.$inferSelect): Change => ({
   number: row.number,
@@ -83,17 +86,21 @@ export async function changesAfter(site: string, number: number, most = 5000): P
 
 /**
  * One site as this server knows it: the only way to its documents. Jobs are done in order; those that wait
- * while others are written go
- * into the next commit together. Every change that is stored, here or by another server, is told to the
- * listeners once and in order.
+ * while others are written go into the next commit together. Every change that is stored, here or by another server,
+ * is told to the listeners once and in order. What is known stays true through a fault of the database, since it was
+ * stored; what was stored meanwhile is read as soon as that answers.
  */
 export class SiteActor {
   private mirror: Mirror | null = null
   /** How often what was known was let go of. */
   private drops = 0
+  private reading: Promise<void> | null = null
   private readonly queue: Job[] = []
   private busy = false
   private following: Promise<void> | null = null
+  /** Something may have been stored since the reading or fetching that goes on has begun. */
+  private more = false
+  private retry: NodeJS.Timeout | undefined
   private readonly listeners = new Set<ChangesListener>()
   private readonly renewals = new Set<() => void>()
 
@@ -101,25 +108,26 @@ export class SiteActor {
 
   /** The documents as they are stored; null where there is no such site. */
   async read(): Promise<Mirror | null> {
-    for (;;) {
-      if (this.mirror) return this.mirror
-      const { drops } = this
-      const read = await this.readStored()
-      // dropped meanwhile: what was just read may be older than what was known, and acknowledged, before that
-      if (drops !== this.drops) continue
-      return read && this.newest(read)
-    }
-  }
-
-  /** The newer of what is known and what was read. */
-  private newest(read: Mirror): Mirror {
-    if (!this.mirror || this.mirror.number < read.number) this.mirror = read
+    if (this.mirror) return this.mirror
+    this.reading ??= this.readAll().finally(() => {
+      this.reading = null
+    })
+    await this.reading
     return this.mirror
   }
 
-  private drop() {
-    this.mirror = null
-    this.drops++
+  private async readAll() {
+    for (;;) {
+      const { drops } = this
+      this.more = false
+      const read = await this.readStored()
+      // put back as a whole meanwhile: what was just read is of before
+      if (drops !== this.drops) continue
+      this.mirror = read
+      if (!read || !this.more) return
+      this.keepUp()
+      return this.follow()
+    }
   }
 
   private readStored(): Promise<Mirror | null> {
@@ -155,28 +163,49 @@ export class SiteActor {
     })
   }
 
-  /** Takes in what other servers stored. */
+  /** Takes in all that was stored before it is called, by whatever server. */
   follow(): Promise<void> {
+    this.more = true
     this.following ??= this.fetch().finally(() => {
       this.following = null
     })
     return this.following
   }
 
+  /** Follows, and tries again until the database answers: for who does not wait for it. */
+  keepUp() {
+    clearTimeout(this.retry)
+    this.follow().catch(() => {
+      this.retry = setTimeout(() => this.keepUp(), triesAgainAfter).unref()
+    })
+  }
+
   private async fetch() {
-    if (!this.mirror) return
-    for (;;) {
-      const fresh = await changesAfter(this.site, this.mirror.number, 1000)
-      this.take(fresh)
-      if (fresh.length < 1000) return
+    while (this.more && this.mirror) {
+      this.more = false
+      const { drops, mirror: { number } } = this
+      const fresh = await changesAfter(this.site, number, mostAtOnce)
+      if (drops !== this.drops) continue
+      if (fresh.length === mostAtOnce) this.more = true
+      if (fresh.length) this.take(fresh)
+      else await this.checkNumber(number)
     }
   }
 
+  /** A database that knows less than was known, or no such site, was put back: nothing that is known holds then. */
+  private async checkNumber(known: number) {
+    const [site] = await database().select({ number: sites.number }).from(sites).where(eq(sites.id, this.site))
+    if (!site || site.number < known) this.renew()
+  }
+
   private take(fresh: readonly Change[]) {
-    // what is being read just now may be older than these
-    if (!this.mirror) return void this.drops++
+    if (!this.mirror) {
+      // what is being read just now may be older than these
+      this.more = true
+      return
+    }
     const heard = hear(this.mirror, fresh)
-    if (heard.state === 'gap') throw new Error(`Changes of ${this.site} after ${this.mirror.number} are missing.`)
+    if (heard.state === 'gap') return this.renew()
     if (heard.state !== 'taken') return
     this.mirror = heard.mirror
     for (const listener of this.listeners) listener(heard.changes, heard.mirror.documents)
@@ -184,7 +213,8 @@ export class SiteActor {
 
   /** Tells whoever follows that nothing of what they know holds any more. */
   renew() {
-    this.drop()
+    this.mirror = null
+    this.drops++
     for (const renewed of this.renewals) renewed()
   }
 
@@ -192,11 +222,6 @@ export class SiteActor {
   onRenewal(renewed: () => void): () => void {
     this.renewals.add(renewed)
     return () => this.renewals.delete(renewed)
-  }
-
-  /** Forgets what it knows: after a fault of the database nothing is certain. */
-  forget() {
-    if (!this.busy) this.drop()
   }
 
   private async work() {
@@ -254,7 +279,7 @@ export class SiteActor {
       return []
     }
     catch (error) {
-      this.drop()
+      this.keepUp() // it may have been stored all the same
       for (const job of accepted.length ? accepted.map(a => a.job) : jobs) job.reject(error)
       return []
     }
@@ -323,14 +348,14 @@ onBus((message) => {
   if (message.kind === 'renewed') actors.get(message.site)?.renew()
   if (message.kind !== 'changed') return
   const actor = actors.get(message.site)
-  if (actor && actor.number > 0 && actor.number < message.number) actor.follow().catch(() => actor.forget())
+  if (actor && actor.number < message.number) actor.keepUp()
 })
 /** After a lost connection nothing that was told meanwhile is known: read it. */
 const catchUp = () => {
-  for (const actor of actors.values()) actor.follow().catch(() => actor.forget())
+  for (const actor of actors.values()) actor.keepUp()
 }
 onBusBack(catchUp)
-onDatabaseLost(() => setTimeout(catchUp, 300))
+onDatabaseLost(catchUp)
 
 /** A site was taken away or put back as a whole: what this server and the others know of it holds no more. */
 export async function renewSite(site: string) {

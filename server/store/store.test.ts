@@ -1,7 +1,7 @@
-import { eq, sql } from 'drizzle-orm'
+import { and, eq, gt, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { contentOf, type Edit } from '../../core/documents'
-import { actorOf, changesAfter } from './actor'
+import { actorOf, changesAfter, SiteActor, type Prepared } from './actor'
 import { database } from './client'
 import { makeEdits } from './edits'
 import { changes, documents, sites } from './schema'
@@ -234,27 +234,104 @@ describe('listeners', () => {
   })
 })
 
+/** A query that is done at once, and told when the gate opens. */
+function toldLate<T extends object>(query: T, gate: Promise<void>, done: () => void): T {
+  return new Proxy(query, {
+    get(from, name) {
+      const member = Reflect.get(from, name) as unknown
+      if (typeof member !== 'function') return member
+      return (...args: unknown[]) => {
+        if (name !== 'then') return toldLate(member.apply(from, args) as object, gate, done)
+        const [tell, fail] = args as [(rows: unknown) => void, (error: unknown) => void]
+        const late = (rows: unknown) => {
+          done()
+          void gate.then(() => tell(rows))
+        }
+        return member.apply(from, [late, fail]) as unknown
+      }
+    },
+  })
+}
+
 describe('what a server knows of a site', () => {
-  it('is never older than what it acknowledged, though a slow reading of before ends after a fault', async () => {
+  const doing = { who: 'Ann', person: 'ann', gesture: null, origin: 'edit', live: false, undo: 'none' } as const
+  const change = (actor: SiteActor, value: number, old?: number) => actor.do((): Prepared => {
+    const edit = { document: 'settings/processor', path: '/outputs/0/gain', new: value }
+    return { ok: true, hand: 'person', parts: [{ edits: [old === undefined ? edit : { ...edit, old }], doing }] }
+  })
+  const opened = () => {
+    let open = () => {}
+    const gate = new Promise<void>(done => (open = done))
+    return { gate, open }
+  }
+  it('holds what another server stores while it is read for the first time', async () => {
     const site = await demoSite()
-    const actor = actorOf(site)
+    const [here, there] = [actorOf(site), new SiteActor(site)]
+    await there.read()
     const db = database()
     const real = db.transaction.bind(db)
-    let free = () => {}
-    const gate = new Promise<void>(done => (free = done))
-    // the first reading is done at once, and told late
+    const { gate, open } = opened()
     const slow = vi.spyOn(db, 'transaction').mockImplementationOnce(async (work, config) => {
       const read = await real(work, config)
       await gate
       return read
     })
-    const first = actor.read()
-    const edits = [{ document: 'settings/processor', path: '/outputs/0/gain', old: 0, new: -25 }]
-    expect(await makeEdits(site, { edits, gesture: null, live: false }, ann)).toMatchObject({ ok: true })
-    actor.forget() // as after a lost connection
-    free()
+    const first = here.read()
+    expect(await change(there, -25)).toMatchObject({ ok: true })
+    here.keepUp() // the other server's word
+    open()
     expect((await first)!.number).toBe(1)
     expect((await documentsOf(site))['settings/processor']).toMatchObject({ '/outputs/0/gain': -25 })
     slow.mockRestore()
+  })
+  it('holds what another server stores while what that stored before is read', async () => {
+    const site = await demoSite()
+    const [here, there] = [actorOf(site), new SiteActor(site)]
+    await here.read()
+    await change(there, -1)
+    const db = database()
+    const real = db.select.bind(db)
+    const [answer, query] = [opened(), opened()]
+    const slow = vi.spyOn(db, 'select').mockImplementationOnce(((...args: Parameters<typeof real>) =>
+      toldLate(real(...args), answer.gate, query.open)) as typeof db.select)
+    here.keepUp()
+    await query.gate
+    await change(there, -2, -1)
+    const all = here.follow() // the word of the second comes while the first is still being read
+    answer.open()
+    await all
+    expect([here.number, (await documentsOf(site))['settings/processor']]).toMatchObject([2, { '/outputs/0/gain': -2 }])
+    slow.mockRestore()
+  })
+  it('is told to whoever listens though the answer of the database was lost', async () => {
+    const site = await demoSite()
+    const actor = actorOf(site)
+    await actor.read()
+    const heard: number[] = []
+    actor.listen(list => heard.push(...list.map(c => c.number)))
+    const db = database()
+    const real = db.execute.bind(db)
+    const lost = vi.spyOn(db, 'execute').mockImplementationOnce((async (query: Parameters<typeof real>[0]) => {
+      await real(query)
+      throw new Error('Connection terminated unexpectedly')
+    }) as unknown as typeof db.execute)
+    await expect(change(actor, -3)).rejects.toThrow('terminated')
+    await expect.poll(() => heard).toEqual([1])
+    lost.mockRestore()
+    expect(await change(actor, -4, -3)).toMatchObject({ ok: true })
+    expect(heard).toEqual([1, 2])
+  })
+  it('is let go of when the database was put back to before, and whoever listens is told to read anew', async () => {
+    const site = await demoSite()
+    const actor = actorOf(site)
+    for (const n of [0, 1, 2]) await change(actor, -n - 1, n ? -n : undefined)
+    let renewed = 0
+    actor.onRenewal(() => renewed++)
+    await actor.follow()
+    expect([renewed, actor.number]).toEqual([0, 3])
+    await database().delete(changes).where(and(eq(changes.siteId, site), gt(changes.number, 1)))
+    await database().update(sites).set({ number: 1 }).where(eq(sites.id, site))
+    await actor.follow()
+    expect([renewed, (await actor.read())!.number]).toEqual([1, 1])
   })
 })
