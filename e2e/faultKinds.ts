@@ -90,6 +90,15 @@ export const faults: Record<string, Fault> = {
       for (const pid of pids) world.hit(pid, 'SIGCONT')
     },
   },
+  'the database hangs for a while': {
+    async run({ world, chance }) {
+      const { postmaster } = world.database()
+      const pids = [postmaster, ...world.childrenOf(postmaster)]
+      for (const pid of pids) world.hit(pid, 'SIGSTOP')
+      await pause(500 + chance(3000))
+      for (const pid of pids.reverse()) world.hit(pid, 'SIGCONT')
+    },
+  },
   'the database is killed': { async run({ world }) { world.hit(world.database().postmaster) } },
   'the database is stopped at once': { async run({ world }) { world.hit(world.database().postmaster, 'SIGQUIT') } },
   'every connection to the database is cut': {

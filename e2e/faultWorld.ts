@@ -38,6 +38,11 @@ function smallDisk(megabytes: number): { folder: string, small: boolean, end: ()
   return { folder, small, end }
 }
 
+/** Processes that a process has begun itself; `which`: words of pgrep that choose among them. */
+const childrenOf = (pid: number, ...which: string[]) =>
+  spawnSync('pgrep', ['-P', String(pid), ...which], { encoding: 'utf8' })
+    .stdout.trim().split('\n').filter(Boolean).map(Number)
+
 function launch(data: string): Promise<{ child: ChildProcess, url: string }> {
   const own = { DATABASE_URL: '', KOVRIN_DATA: data, KOVRIN_PORT: '4330' }
   const env = { ...process.env, ...own, KOVRIN_STANDIN_PAUSE: '500', KOVRIN_MOST_DEATHS: '1000' }
@@ -105,8 +110,7 @@ export async function openWorld(faults: number) {
     }
   }
   /** Processes under the start script, by a part of their command. */
-  const pidsOf = (part: string) => spawnSync('pgrep', ['-f', part, '-P', String(child.pid)], { encoding: 'utf8' })
-    .stdout.trim().split('\n').filter(Boolean).map(Number)
+  const pidsOf = (part: string) => childrenOf(child.pid!, '-f', part)
 
   const killed = new Set<number>()
   function hit(pid: number, signal: NodeJS.Signals = 'SIGKILL') {
@@ -201,6 +205,7 @@ export async function openWorld(faults: number) {
     database,
     query,
     pidsOf,
+    childrenOf,
     hit,
     inDraft,
     set,

@@ -19,6 +19,8 @@ interface Owned {
   device: string
   address: string
   link: Link
+  /** What of the draft does not fit the device, in words. */
+  left: () => string[]
 }
 const owned = new Map<string, Owned>()
 const watched = new Map<string, () => void>()
@@ -106,7 +108,10 @@ async function attend(
     const why = `“${by.name}” drives it. Take it over to drive it from here.`
     return keepLink(site, device.id, 'elsewhere', why, [])
   }
-  if (owned.has(key) || !(await locks.own(address))) return
+  // said once when it changes, and it may not have been kept then
+  const mine = owned.get(key)
+  if (mine) return void keepLink(site, device.id, mine.link.state, mine.link.reason, mine.left()).catch(complain)
+  if (!(await locks.own(address))) return
   await releaseOthers(address, site, device.id)
   hold(site, device, address)
 }
@@ -137,7 +142,7 @@ function hold(site: string, { id, name }: Device, address: string) {
     },
     held: told => inWords(keepTold(site, id, told)),
   })
-  owned.set(keyOf(site, id), { site, device: id, address, link })
+  owned.set(keyOf(site, id), { site, device: id, address, link, left: () => left })
 }
 
 /** Changes of devices and of whole sites decide which links there are. */
@@ -239,7 +244,7 @@ const ownerSilent = 400
 const asked = new Map<string, (report: SendReport) => void>()
 onBus((message) => {
   if (message.kind === 'answer' && message.to === serverId) asked.get(message.id)?.(message.answer as SendReport)
-  if (message.kind !== 'ask') return
+  if (message.kind !== 'ask' || message.from === serverId) return
   const mine = owned.get(keyOf(message.site, message.device))
   if (!mine) return
   carryOut(mine, message.command as LinkCommand)

@@ -58,6 +58,8 @@ const mostTries = 20
 /** Most changes that are read at once. */
 const mostAtOnce = 1000
 const triesAgainAfter = 1000
+/** Milliseconds in which the answer to what this server stored has come, when it comes. */
+const answerTime = 100
 
 export const asChange = (row: typeof changes.$inferSelect): Change => ({
   number: row.number,
@@ -345,10 +347,16 @@ export function actorOf(site: string): SiteActor {
 }
 
 onBus((message) => {
-  if (message.kind === 'renewed') actors.get(message.site)?.renew()
+  const mine = message.from === serverId
+  if (message.kind === 'renewed' && !mine) actors.get(message.site)?.renew()
   if (message.kind !== 'changed') return
-  const actor = actors.get(message.site)
-  if (actor && actor.number < message.number) actor.keepUp()
+  const look = () => {
+    const actor = actors.get(message.site)
+    if (actor && actor.number < message.number) actor.keepUp()
+  }
+  // what this server stored it knows itself, unless the answer was lost
+  if (mine) setTimeout(look, answerTime).unref()
+  else look()
 })
 /** After a lost connection nothing that was told meanwhile is known: read it. */
 const catchUp = () => {

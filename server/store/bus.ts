@@ -22,7 +22,7 @@ let client: pg.Client | null = null
 let closing = false
 let retry: NodeJS.Timeout | undefined
 
-/** Hears what the other servers tell, until the returned function is called. */
+/** Hears what all servers tell, this one too, until the returned function is called. */
 export function onBus(listener: Listener): () => void {
   listeners.add(listener)
   return () => listeners.delete(listener)
@@ -51,7 +51,7 @@ export async function openBus(): Promise<void> {
   made.on('end', again)
   made.on('notification', ({ payload }) => {
     const message = JSON.parse(payload ?? '{}') as BusMessage
-    if (message.from !== serverId) for (const listener of listeners) listener(message)
+    for (const listener of listeners) listener(message)
   })
   try {
     await made.connect()

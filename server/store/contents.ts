@@ -2,11 +2,17 @@ import { inArray } from 'drizzle-orm'
 import { database, type Database, type Transaction } from './client'
 import { contents } from './schema'
 
+/** Contents that go into one statement: more would hold up whoever waits meanwhile. */
+const atOnce = 20
+
 /** Keeps contents under their hashes; those that are there already stay. */
 export async function keepContents(db: Database | Transaction, shared: Readonly<Record<string, unknown>>) {
   // in one order, so that two who keep the same at once wait for each other and never both
-  const rows = Object.keys(shared).sort().map(hash => ({ hash, content: shared[hash] }))
-  if (rows.length) await db.insert(contents).values(rows).onConflictDoNothing()
+  const hashes = Object.keys(shared).sort()
+  for (let at = 0; at < hashes.length; at += atOnce) {
+    const rows = hashes.slice(at, at + atOnce).map(hash => ({ hash, content: shared[hash] }))
+    await db.insert(contents).values(rows).onConflictDoNothing()
+  }
 }
 
 /** Contents by their hashes; those that there are none of are left out. */

@@ -321,6 +321,26 @@ describe('what a server knows of a site', () => {
     expect(await change(actor, -4, -3)).toMatchObject({ ok: true })
     expect(heard).toEqual([1, 2])
   })
+  it('is told though the database did what it was asked only after it was given up', async () => {
+    const site = await demoSite()
+    const actor = actorOf(site)
+    await actor.read()
+    const heard: number[] = []
+    actor.listen(list => heard.push(...list.map(c => c.number)))
+    const db = database()
+    const real = db.execute.bind(db)
+    const caughtUp = opened()
+    const late = vi.spyOn(db, 'execute').mockImplementationOnce((async (query: Parameters<typeof real>[0]) => {
+      void caughtUp.gate.then(() => real(query))
+      throw new Error('Query read timeout')
+    }) as unknown as typeof db.execute)
+    await expect(change(actor, -3)).rejects.toThrow('timeout')
+    await actor.follow()
+    expect(heard).toEqual([])
+    caughtUp.open()
+    await expect.poll(() => heard).toEqual([1])
+    late.mockRestore()
+  })
   it('is let go of when the database was put back to before, and whoever listens is told to read anew', async () => {
     const site = await demoSite()
     const actor = actorOf(site)

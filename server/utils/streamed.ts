@@ -2,7 +2,7 @@ import { JSONParser } from '@streamparser/json'
 import { createError, type H3Event } from 'h3'
 import { unkeepable } from './json'
 import { counted } from './request'
-import { turn } from './turns'
+import { inTurns, turn } from './turns'
 
 const textBytes = 64 * 1024
 
@@ -24,7 +24,7 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
     if ((error as { statusCode?: number }).statusCode) throw error
     throw createError({ statusCode: 400, message: 'The request’s body is not taken. It is not JSON.' })
   }
-  const why = await faultIn(body)
+  const why = await inTurns(faultIn(body))
   if (why !== null) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${why}` })
   return body
 }
@@ -39,7 +39,7 @@ function* partsOf(body: unknown, depth = 0): Generator<unknown> {
   }
 }
 
-async function faultIn(body: unknown): Promise<string | null> {
+function* faultIn(body: unknown): Generator<undefined, string | null> {
   for (const part of partsOf(body)) {
     let text: string
     try {
@@ -48,7 +48,7 @@ async function faultIn(body: unknown): Promise<string | null> {
     catch { return 'It is nested too deep.' }
     const why = unkeepable(Buffer.from(text))
     if (why !== null) return why
-    if (text.length > textBytes) await turn()
+    yield
   }
   return null
 }
