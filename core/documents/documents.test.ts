@@ -358,6 +358,18 @@ describe('site files', () => {
     const read = check({ 'settings/processor': draft })()
     expect(read['settings/processor']).toEqual(draft)
   })
+  it.each<[string, (good: string) => string]>([
+    ['that ends too early', good => good.slice(0, -1)],
+    ['with a line’s end in it', good => `${good.slice(0, 8)}\n${good.slice(8)}`],
+    ['with other characters', good => `${good.slice(0, 8)}!§%&${good.slice(12)}`],
+    ['that ends twice', good => `${good.slice(0, 8)}====${good.slice(12)}`],
+  ])('bytes of a take as base64 %s are refused', (_, spoil) => {
+    const file = upgradeSite(firstSite(tools.base64Of), tools)
+    const good = file.data['made-1']!
+    const read = (data: string) => () => inOneGo(siteFileChecks({ ...file, data: { 'made-1': data } }, tools))
+    expect(read(good)).not.toThrow()
+    expect(read(spoil(good))).toThrow(/not base64/)
+  })
   it('what takes share must fit its hash', () => {
     const contents = { ['0'.repeat(64)]: { version: 1 } }
     expect(() => inOneGo(siteFileChecks({ ...plain, contents }, tools))).toThrow(/hash/)

@@ -5,6 +5,14 @@ import { counted } from './request'
 import { inTurns, turn } from './turns'
 
 const textBytes = 64 * 1024
+const pieceBytes = 8 * 1024
+
+function* writing(parser: JSONParser, part: Uint8Array): Generator<undefined, void> {
+  for (let at = 0; at < part.length; at += pieceBytes) {
+    parser.write(part.subarray(at, at + pieceBytes))
+    yield
+  }
+}
 
 /** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
 export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {
@@ -15,7 +23,7 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
   }
   try {
     for await (const part of counted(event, limit, 'of JSON')) {
-      for (let at = 0; at < part.length; at += textBytes) parser.write(part.subarray(at, at + textBytes))
+      await inTurns(writing(parser, part))
       await turn()
     }
     if (!parser.isEnded) parser.end()

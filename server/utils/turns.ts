@@ -1,5 +1,5 @@
 /** Longest time in ms that one piece of work keeps everything else waiting. */
-const longest = 8
+const longest = 5
 
 /** Lets everything else that waits have its turn. */
 export const turn = () => new Promise<void>(resolve => void setImmediate(resolve))
