@@ -13,7 +13,7 @@ const archiveVersion = 1
 /** Longest line of an archive that is read; its rows are far shorter, and bytes come in parts. */
 const longestLine = 64 * 2 ** 20
 /** Bytes of a take that stand in one line. */
-const partBytes = 3 * 2 ** 18
+const partBytes = 3 * 2 ** 16
 const rowsAtOnce = 50
 const cutShort = 'The backup was cut short: its end is missing.'
 
