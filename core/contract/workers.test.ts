@@ -16,6 +16,7 @@ const frame = {
   delay: 0.01,
   arrival: { time: 0.01, polarity: -1, uncertainty: 1e-6, band: [40, 18_000] },
   searching: false,
+  paused: false,
   assumed: false,
   gaps: { dropped: 0, lost: 0, poor: 0 },
   drift: null,

@@ -303,43 +303,41 @@ describe('what a server knows of a site', () => {
     expect([here.number, (await documentsOf(site))['settings/processor']]).toMatchObject([2, { '/outputs/0/gain': -2 }])
     slow.mockRestore()
   })
-  it('is told to whoever listens though the answer of the database was lost', async () => {
-    const site = await demoSite()
-    const actor = actorOf(site)
+  type Statement = (query: Parameters<ReturnType<typeof database>['execute']>[0]) => Promise<unknown>
+  /** A site that somebody listens to, whose next statement goes another way; `heard`: numbers of what is told. */
+  async function withFault(next: (real: Statement) => Statement) {
+    const actor = actorOf(await demoSite())
     await actor.read()
     const heard: number[] = []
     actor.listen(list => heard.push(...list.map(c => c.number)))
     const db = database()
-    const real = db.execute.bind(db)
-    const lost = vi.spyOn(db, 'execute').mockImplementationOnce((async (query: Parameters<typeof real>[0]) => {
+    const way = next(db.execute.bind(db)) as typeof db.execute
+    const spy = vi.spyOn(db, 'execute').mockImplementationOnce(way)
+    return { actor, heard, mend: () => spy.mockRestore() }
+  }
+  it('is told to whoever listens though the answer of the database was lost', async () => {
+    const { actor, heard, mend } = await withFault(real => async (query) => {
       await real(query)
       throw new Error('Connection terminated unexpectedly')
-    }) as unknown as typeof db.execute)
+    })
     await expect(change(actor, -3)).rejects.toThrow('terminated')
     await expect.poll(() => heard).toEqual([1])
-    lost.mockRestore()
+    mend()
     expect(await change(actor, -4, -3)).toMatchObject({ ok: true })
     expect(heard).toEqual([1, 2])
   })
   it('is told though the database did what it was asked only after it was given up', async () => {
-    const site = await demoSite()
-    const actor = actorOf(site)
-    await actor.read()
-    const heard: number[] = []
-    actor.listen(list => heard.push(...list.map(c => c.number)))
-    const db = database()
-    const real = db.execute.bind(db)
     const caughtUp = opened()
-    const late = vi.spyOn(db, 'execute').mockImplementationOnce((async (query: Parameters<typeof real>[0]) => {
+    const { actor, heard, mend } = await withFault(real => async (query) => {
       void caughtUp.gate.then(() => real(query))
       throw new Error('Query read timeout')
-    }) as unknown as typeof db.execute)
+    })
     await expect(change(actor, -3)).rejects.toThrow('timeout')
     await actor.follow()
     expect(heard).toEqual([])
     caughtUp.open()
     await expect.poll(() => heard).toEqual([1])
-    late.mockRestore()
+    mend()
   })
   it('is let go of when the database was put back to before, and whoever listens is told to read anew', async () => {
     const site = await demoSite()
