@@ -25,7 +25,8 @@ import {
 } from '../rig'
 import { decibelsOf, equal, type Decibels, type Volts } from '../units'
 import type { Documents } from './kinds'
-import { compose, groupsOf, laidOver, sheetNeeds } from './group'
+import { compose } from './group'
+import { groupsOf, laidOver, sheetNeeds } from './laidOver'
 import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
 import { allOf, contentOf, rigOf } from './site'
 

@@ -1,9 +1,7 @@
 import * as v from 'valibot'
 import { Endpoint, sameEndpoint } from '../rig'
-import type { Documents } from './kinds'
 import { id, name, order } from './parts'
-import { Needs, noNeeds } from './sheet'
-import { allOf, contentOf } from './site'
+import { Needs } from './sheet'
 
 /** What is added to several outputs alike, besides what each has of its own: what the room needs, not the box. */
 export const Layer = v.pick(Needs, ['gain', 'delay', 'polarity', 'eq'])
@@ -23,17 +21,6 @@ export const Group = v.strictObject({
 })
 export type Group = v.InferOutput<typeof Group>
 
-/** Groups that an output belongs to, in their order. */
-export const groupsOf = (documents: Documents, output: Endpoint): Group[] =>
-  allOf(documents, 'group').filter(g => g.members.some(m => sameEndpoint(m, output)))
-
-/** The sheet's band that an output follows; undefined: none. */
-export function sheetNeeds(documents: Documents, output: Endpoint): Needs | undefined {
-  const follows = contentOf(documents, 'wiring')?.follows?.[`${output.device}:${output.channel}`]
-  if (!follows) return undefined
-  return contentOf(documents, 'sheet', follows.sheet)?.bands.find(b => b.id === follows.band)?.needs ?? noNeeds
-}
-
 /** Layers over one another: gains and delays add, polarities turn each other, filters stand in a row. */
 export function compose(base: Needs, layers: readonly Layer[]): Needs {
   const turned = [base, ...layers].filter(l => l.polarity === 'inverted').length % 2 === 1
@@ -45,7 +32,3 @@ export function compose(base: Needs, layers: readonly Layer[]): Needs {
     eq: [...base.eq, ...layers.flatMap(l => l.eq)],
   }
 }
-
-/** All that is laid over an output from outside: its sheet, then its groups. */
-export const laidOver = (documents: Documents, output: Endpoint): Needs =>
-  compose(sheetNeeds(documents, output) ?? noNeeds, groupsOf(documents, output).map(g => g.layer))

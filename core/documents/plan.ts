@@ -5,10 +5,7 @@ import {
   Air,
   airEnergyLoss,
   between,
-  boundsOf,
   eyring,
-  isInside,
-  outlineFaults,
   OutlineSchema,
   Place,
   roomAreas,
@@ -16,7 +13,6 @@ import {
 } from '../acoustics'
 import type { Seconds } from '../units'
 import { hue, id, name, order } from './parts'
-import { mostSeats } from './seats'
 
 export const SiteInfo = v.strictObject({
   name,
@@ -110,57 +106,6 @@ export function roomDecay({ room, air }: Pick<Plan, 'room' | 'air'>): Seconds[] 
   const { volume, ...areas } = roomAreas(room)
   const boundaries = sides.map(s => ({ area: areas[s], absorption: absorptionOf(room.surfaces[s]) }))
   return eyring(volume, boundaries, airEnergyLoss(air))
-}
-
-/** Most places that the areas of a site may have together. */
-const mostPlaces = 20_000
-
-/** What stands in a room. */
-export interface Standing {
-  areas: readonly Area[]
-  sources: readonly Source[]
-  positions: readonly Position[]
-}
-
-function wallFaults({ room: { size, outline } }: Plan, areas: readonly Area[]): string[] {
-  const broken = [
-    ...(outline ? outlineFaults(outline, 'The room') : []),
-    ...areas.flatMap(a => outlineFaults(a.outline, a.name)),
-  ]
-  if (broken.length || !outline) return broken
-  const { x, y } = boundsOf(outline)
-  const fits = x[0] === 0 && y[0] === 0 && Math.abs(x[1] - size.x) <= 0.001 && Math.abs(y[1] - size.y) <= 0.001
-  if (fits) return []
-  return [`The room’s corners must reach from 0 to its length of ${size.x} m and its width of ${size.y} m.`]
-}
-
-/**
- * Why a plan cannot be: walls that do not close, everything that stands outside the room, in words. Empty when
- * it can.
- */
-export function planFaults(plan: Plan, { areas, sources, positions }: Standing): string[] {
-  const broken = wallFaults(plan, areas)
-  if (broken.length) return broken
-  const { size, outline } = plan.room
-  const floor = (p: { x: number, y: number }) =>
-    p.x >= 0 && p.x <= size.x && p.y >= 0 && p.y <= size.y && (!outline || isInside(outline, p))
-  const inside = (p: Place) => p.z >= 0 && p.z <= size.z && floor(p)
-  const where = (p: Place) => `${p.x} / ${p.y} / ${p.z} m`
-  const room = `the room of ${where(size)}`
-  const places = areas.reduce((sum, a) => sum + (a.kind === 'stage' ? 0 : mostSeats(a)), 0)
-  const tooMany
-    = `The areas have ${places} places together; at most ${mostPlaces} can be drawn. `
-      + 'Set rows or seats farther apart.'
-  return [
-    ...sources.flatMap(s =>
-      s.elements.filter(e => !inside(e.place)).map(e => `${s.name} at ${where(e.place)} stands outside ${room}.`),
-    ),
-    ...positions.filter(p => !inside(p.place)).map(p => `${p.name} at ${where(p.place)} lies outside ${room}.`),
-    ...areas
-      .filter(a => !a.outline.every(floor) || Math.max(a.floor, a.rear) > size.z)
-      .map(a => `${a.name} reaches outside ${room}.`),
-    ...(places > mostPlaces ? [tooMany] : []),
-  ]
 }
 
 /**

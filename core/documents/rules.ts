@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { endpointKey, type Wiring } from '../rig'
 import { documentKinds, splitKey, type DocumentKey, type Documents } from './kinds'
-import { planFaults } from './plan'
+import { planFaults } from './planFaults'
 import { allOf, contentOf } from './site'
 
 /** A document as its schema reads it, or what is wrong with it in one sentence. */

@@ -2,7 +2,9 @@ import type { SweepPlan } from '../dsp'
 import type { Hertz } from '../units'
 import { fractionalOctaves } from './bands'
 import { exactBlock } from './deconvolve'
-import type { NoiseFloor } from './sweep'
+
+/** Energy a Hz of the noise behind the division by the sweep, in a response of so many samples. */
+export type NoiseFloor = (f: Hertz, frames: number) => number
 
 /** A harmonic's level over the fundamental in dB, by the frequency that excited it; NaN where noise governs. */
 export interface Harmonic {

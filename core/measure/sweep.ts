@@ -2,7 +2,7 @@ import { curveOfImpulse, standardGrid, type SweepPlan } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
 import { bandLevels, fractionalOctaves } from './bands'
 import { deconvolve, type BlockMaker } from './deconvolve'
-import { distortionOf, type Distortion, type Harmonic } from './distortion'
+import { distortionOf, type Distortion, type Harmonic, type NoiseFloor } from './distortion'
 import { firstArrival } from './firstArrival'
 import type { MeasuredCurve } from './gridReader'
 import { powerSpectrum } from './level'
@@ -77,9 +77,6 @@ function bandNoise(
     return { band: band.name, middle: band.middle, level }
   })
 }
-
-/** Energy a Hz of the noise behind the division by the sweep, in a response of so many samples. */
-export type NoiseFloor = (f: Hertz, frames: number) => number
 
 /** The silence's spectrum divided by the sweep's own: white noise of the microphone is tilted by the sweep. */
 function noiseFloorOf(

@@ -1,7 +1,7 @@
 import type { PartsJob } from '../../core/contract/analysis'
 import { readWav } from '../../core/formats/wav'
 import { alignImpulses, sumImpulses, type Responses } from '../../core/tune'
-import type { AnalysisAnswer } from './analysis'
+import type { AnalysisAnswer } from './answer'
 import { readForm, type Part } from './form'
 import { levelOf, phaseOf } from './text'
 

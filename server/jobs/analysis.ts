@@ -17,19 +17,13 @@ import {
 } from '../../core/measure'
 import type { AnalysisJob, RecordingJob } from '../../core/contract/analysis'
 import { alignment } from './align'
+import type { AnalysisAnswer } from './answer'
 import { NotUnderstood } from './form'
 import { shape } from './shape'
 
 /** Seconds that are analysed in one piece: the memory that it takes grows with them. */
 const longestSweep = 120
 const longestResponse = 60
-
-/** What an analysis answers: text or bytes, and headers that go with it. */
-export interface AnalysisAnswer {
-  type: string
-  body: string | Uint8Array
-  headers: Record<string, string>
-}
 
 function channel(wav: Wav, number: number): Float32Array {
   const found = wav.channels[number - 1]

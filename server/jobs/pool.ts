@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads'
-import type { AnalysisAnswer } from './analysis'
+import type { AnalysisAnswer } from './answer'
 import type { AnalysisJob } from '../../core/contract/analysis'
 import { gauge } from '../watch/metrics'
 

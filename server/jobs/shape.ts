@@ -2,7 +2,7 @@ import type { ShapeJob } from '../../core/contract/analysis'
 import { wishOf } from '../../core/contract/shape'
 import { standardGrid } from '../../core/dsp'
 import { fitFilters, shapeResponse } from '../../core/tune'
-import type { AnalysisAnswer } from './analysis'
+import type { AnalysisAnswer } from './answer'
 import { levelOf, phaseOf } from './text'
 
 /** A complex response as text, as exact as it was computed: level in dB (-300 where it is silent), phase in degrees. */
