@@ -96,7 +96,7 @@ export class SiteActor {
   private mirror: Mirror | null = null
   /** How often what was known was let go of. */
   private drops = 0
-  private reading: Promise<void> | null = null
+  private reading: Promise<Mirror | null> | null = null
   private readonly queue: Job[] = []
   private busy = false
   private following: Promise<void> | null = null
@@ -110,29 +110,31 @@ export class SiteActor {
 
   /** The documents as they are stored; null where there is no such site. */
   async read(): Promise<Mirror | null> {
-    if (this.mirror) return this.mirror
-    this.reading ??= this.readAll().finally(() => {
-      this.reading = null
-    })
-    await this.reading
-    return this.mirror
+    return this.mirror ?? (this.reading ??= this.readAll())
   }
 
-  private async readAll() {
-    for (;;) {
-      const { drops } = this
-      this.more = false
-      const read = await this.readStored()
-      // put back as a whole meanwhile: what was just read is of before
-      if (drops !== this.drops) continue
-      this.mirror = read
-      if (!read || !this.more) return
-      this.keepUp()
-      return this.follow()
+  private async readAll(): Promise<Mirror | null> {
+    try {
+      for (;;) {
+        const { drops } = this
+        this.more = false
+        const read = await this.readStored()
+        // put back as a whole meanwhile: what was just read is of before
+        if (drops !== this.drops) continue
+        this.mirror = read
+        if (!read || !this.more) return read
+        this.keepUp()
+        await this.following
+        return this.mirror ?? read
+      }
+    }
+    finally {
+      // here and not a moment later: whoever asks in between would get what is over
+      this.reading = null
     }
   }
 
-  private readStored(): Promise<Mirror | null> {
+  private async readStored(): Promise<Mirror | null> {
     return database().transaction(
       async (tx) => {
         const [site] = await tx.select({ number: sites.number }).from(sites).where(eq(sites.id, this.site))
@@ -168,10 +170,9 @@ export class SiteActor {
   /** Takes in all that was stored before it is called, by whatever server. */
   follow(): Promise<void> {
     this.more = true
-    this.following ??= this.fetch().finally(() => {
-      this.following = null
-    })
-    return this.following
+    // what was never read has nothing to follow; a reading that goes on sees to it
+    if (!this.mirror) return Promise.resolve()
+    return this.following ??= this.fetch()
   }
 
   /** Follows, and tries again until the database answers: for who does not wait for it. */
@@ -183,14 +184,19 @@ export class SiteActor {
   }
 
   private async fetch() {
-    while (this.more && this.mirror) {
-      this.more = false
-      const { drops, mirror: { number } } = this
-      const fresh = await changesAfter(this.site, number, mostAtOnce)
-      if (drops !== this.drops) continue
-      if (fresh.length === mostAtOnce) this.more = true
-      if (fresh.length) this.take(fresh)
-      else await this.checkNumber(number)
+    try {
+      while (this.more && this.mirror) {
+        this.more = false
+        const { drops, mirror: { number } } = this
+        const fresh = await changesAfter(this.site, number, mostAtOnce)
+        if (drops !== this.drops) continue
+        if (fresh.length === mostAtOnce) this.more = true
+        if (fresh.length) this.take(fresh)
+        else await this.checkNumber(number)
+      }
+    }
+    finally {
+      this.following = null
     }
   }
 
