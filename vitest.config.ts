@@ -8,7 +8,9 @@ export default defineConfig({
   test: {
     include: ['{core,standins,server,app,scripts}/**/*.test.ts'],
     globalSetup: ['core/reference/globalSetup.ts', 'server/testing/globalSetup.ts'],
+    // these say only when to give up: a busy machine may take its time
     testTimeout: 240_000,
+    expect: { poll: { timeout: 30_000 } },
     // every file that needs a database makes its own, so two may run at a time
     maxWorkers: 2,
     reporters: ['default', 'json'],

@@ -35,10 +35,10 @@ it('a device is reached once its address is confirmed, and driven; gone, its wis
   const at = folder()
   const amp = await device(at)
   const site = await siteWith(`127.0.0.1:${amp.port}`)
-  await expect.poll(() => stateOf(site), { timeout: 10_000 }).toBe('unconfirmed')
+  await expect.poll(() => stateOf(site)).toBe('unconfirmed')
   expect((await linkOf(site))!.why).toMatch(/on this machine.*confirmed/)
   await confirmAddress(`127.0.0.1:${amp.port}`, 'Ann')
-  await expect.poll(() => stateOf(site), { timeout: 10_000 }).toBe('live')
+  await expect.poll(() => stateOf(site)).toBe('live')
   const path = '/outputs/0/gain'
   const edit = async (old: number | undefined, value: number) =>
     makeEdits(site, { edits: [{ document: 'settings/amp-c', path, old, new: value }], gesture: null, live: true }, ann)
@@ -47,7 +47,7 @@ it('a device is reached once its address is confirmed, and driven; gone, its wis
   const number = actorOf(site).number
   expect(await drive(site, 'amp-c', { paths: [path], readBack: true, number })).toEqual({ sent: [path], left: [] })
   amp.close()
-  await expect.poll(() => stateOf(site), { timeout: 10_000 }).toBe('lost')
+  await expect.poll(() => stateOf(site)).toBe('lost')
   expect(await drive(site, 'amp-c', { paths: [path], readBack: false, number }))
     .toEqual({ sent: [], left: [{ path, why: expect.stringMatching(/draft/) as string }] })
 })
@@ -57,12 +57,12 @@ it('a device that is lost while nothing can be stored is said to be lost as soon
   const address = `127.0.0.1:${amp.port}`
   const site = await siteWith(address)
   await confirmAddress(address, 'Ann')
-  await expect.poll(() => stateOf(site), { timeout: 10_000 }).toBe('live')
+  await expect.poll(() => stateOf(site)).toBe('live')
   const away = vi.spyOn(actorOf(site), 'do').mockRejectedValue(new Error('Connection terminated unexpectedly'))
   amp.close()
   // that it was closed, and that nobody answers any more: all that there is to say of it
   await expect.poll(() => away.mock.calls.length).toBeGreaterThanOrEqual(2)
   expect(await stateOf(site)).toBe('live')
   away.mockRestore()
-  await expect.poll(() => stateOf(site), { timeout: 10_000 }).toBe('lost')
+  await expect.poll(() => stateOf(site)).toBe('lost')
 })
