@@ -1,7 +1,8 @@
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
+import { gunzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { usualKeeping } from '../../core/contract'
 import { readKeeping, writeKeeping } from '../store/keeping'
@@ -48,6 +49,16 @@ describe('the daily backup', () => {
     await makeBackup('asked')
     expect(lastFailure()).toBeNull()
     expect(readdirSync(folder).filter(n => n.endsWith('.part'))).toEqual([])
+  })
+  it('that is asked for while one is made begins after it, and holds what was there by then', async () => {
+    const site = await demoSite()
+    const first = makeBackup('daily')
+    await writeLog(site, 'Ann', 'Said before the button was pressed.')
+    const [second, third] = await Promise.all([makeBackup('asked'), makeBackup('asked')])
+    expect(second).toEqual(third)
+    expect((await listBackups(folder)).map(f => f.name)).toEqual([second.name, (await first).name])
+    const text = gunzipSync(readFileSync(join(folder, second.name))).toString()
+    expect(text).toContain('Said before the button was pressed.')
   })
   it('knows its own files from others', async () => {
     writeFileSync(join(folder, 'kovrin-daily-notes.txt'), '')

@@ -17,6 +17,8 @@ const pattern = /^kovrin-(daily|asked)-(\d{4})(\d\d)(\d\d)-(\d\d)(\d\d)(\d\d)(\d
 
 let why: string | null = null
 let making: Promise<BackupFile> | null = null
+/** What begins when that is done. */
+let following: Promise<BackupFile> | null = null
 let timer: NodeJS.Timeout | undefined
 
 /** Why the last backup could not be made; null when it could. */
@@ -75,9 +77,21 @@ async function make(kind: 'daily' | 'asked'): Promise<BackupFile> {
   return fileOf(name, (await stat(join(folder, name))).size)!
 }
 
-/** Makes a backup of everything; one at a time. Throws RangeError with a sentence when it cannot be. */
+/**
+ * Makes a backup of everything, as it stands now or later: one at a time, so that what is asked for while one is made
+ * begins after it, once for all who wait. Throws RangeError with a sentence when it cannot be.
+ */
 export function makeBackup(kind: 'daily' | 'asked'): Promise<BackupFile> {
-  making ??= make(kind)
+  if (!making && !following) return begin(kind)
+  const after = () => {
+    following = null
+    return begin(kind)
+  }
+  return following ??= making!.then(after, after)
+}
+
+function begin(kind: 'daily' | 'asked'): Promise<BackupFile> {
+  making = make(kind)
     .then((made) => {
       why = null
       return made
