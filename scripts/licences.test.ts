@@ -15,7 +15,8 @@ describe('what comes along', () => {
   it.each<[string, object, object, RegExp]>([
     ['a licence that may not', {}, { 'node_modules/a': { ...one, license: 'GPL-3.0' } }, /a 1\.0\.0 is under GPL-3\.0/],
     ['no licence', {}, { 'node_modules/a': { ...one, license: undefined } }, /no licence/],
-    ['both of two, one of which may not', {}, { 'node_modules/a': { ...one, license: '(MIT AND GPL-2.0)' } }, /GPL-2\.0/],
+    ['both of two, one of which may not',
+      {}, { 'node_modules/a': { ...one, license: '(MIT AND GPL-2.0)' } }, /GPL-2\.0/],
     ['a licence for development only', {}, { 'node_modules/a': { ...one, license: 'MPL-2.0' } }, /MPL-2\.0/],
     ['a known fault, deep below', {}, { 'node_modules/a/node_modules/bad': { ...one, version: '1.4.0' } }, /the door/],
     ['no check sum', {}, { 'node_modules/a': { ...one, integrity: undefined } }, /no check sum/],

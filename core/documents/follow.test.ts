@@ -105,7 +105,8 @@ describe('an output that follows a sheet', () => {
   })
   it('refuses what the device cannot do, and sets nothing of it', () => {
     const many = { ...noNeeds, eq: Array.from({ length: 8 }, () => needs.eq[0]!) }
-    expect(() => followEdits(ropewalk.documents, low, noNeeds, many)).toThrow(/8 filters; its sheet and groups need 8, and 1 /)
+    expect(() => followEdits(ropewalk.documents, low, noNeeds, many))
+      .toThrow(/8 filters; its sheet and groups need 8, and 1 /)
     expect(() => followEdits(ropewalk.documents, amplifierOutput, noNeeds, needs)).toThrow(/no high-pass/)
     expect(() => followEdits(ropewalk.documents, { device: 'processor', channel: 99 }, noNeeds, needs)).toThrow(/there/)
   })

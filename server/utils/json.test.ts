@@ -9,7 +9,8 @@ describe('JSON that comes from outside', () => {
     const keepable = fc.jsonValue({ depthSize: 'small', maxDepth: 20, stringUnit: 'grapheme' })
     fc.assert(fc.property(keepable, fc.boolean(), (value, escaped) => {
       const plain = JSON.stringify(value)
-      const text = escaped ? plain.replace(/[^\0-\x7F]/g, c => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`) : plain
+      const asEscape = (c: string) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`
+      const text = escaped ? plain.replace(/[^\0-\x7F]/g, asEscape) : plain
       expect(read(text)).toEqual(plain.includes('\\u0000')
         ? { ok: false, why: expect.stringContaining('NUL') }
         : { ok: true, value: JSON.parse(text) })
