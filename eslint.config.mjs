@@ -38,6 +38,16 @@ export default withNuxt(
     },
   },
   {
+    // a list made in the getter is a new one each time: the watcher runs although nothing in it changed
+    files: ['app/**/*.vue', 'app/**/*.ts'],
+    rules: {
+      'no-restricted-syntax': ['error', {
+        selector: 'CallExpression[callee.name="watch"] > ArrowFunctionExpression:first-child > ArrayExpression.body',
+        message: 'Watch a list of getters, [() => a, () => b]: () => [a, b] is different each time.',
+      }],
+    },
+  },
+  {
     files: ['core/**/*.ts'],
     ignores: ['core/reference/**', '**/*.test.ts'],
     rules: { 'no-restricted-globals': ['error', ...foreignGlobals] },

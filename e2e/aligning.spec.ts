@@ -81,6 +81,7 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   const before = await delays()
   await best.getByRole('button', { name: 'Set this in the draft' }).click()
   await told(page, 'info', 'Subs is brought to Main L')
+  await expect(page.getByRole('textbox', { name: 'Overlap to' })).toHaveValue(/^160/)
   // what is set was the best: found again, nothing is left to be moved
   await expect(async () => {
     await plate(page).getByRole('button', { name: 'Find the best sum' }).click()

@@ -128,6 +128,15 @@ export async function addMicrophone(page: Page, number: number, position: string
   await page.getByRole('button', { name: `Settings of Microphone ${number}` }).click()
 }
 
+/** Where metres along and across lie on the page, once the plan from above is drawn. */
+export async function planOf(page: Page) {
+  const plan = page.locator('[data-plan="above"]')
+  await expect(plan).toHaveAttribute('data-plot', /\d/)
+  const box = (await plan.boundingBox())!
+  const [left, top, scale] = (await plan.getAttribute('data-plot'))!.split(' ').map(Number) as [number, number, number]
+  return (x: number, y: number) => [box.x + left + x * scale, box.y + top + y * scale] as const
+}
+
 /** Level in dB that the plate shows at a frequency: points at the chart there and reads the sentence. */
 export async function levelAt(page: Page, hertz: number): Promise<number> {
   const box = (await page.locator('[data-chart="Magnitude"] canvas').boundingBox())!

@@ -86,6 +86,7 @@ test('takes in view are fitted to a target; what is set is one step, and what is
   await fit.getByRole('checkbox', { name: /Hz −.* Q/ }).first().uncheck()
   await fit.getByRole('button', { name: 'Set these filters' }).click()
   await told(page, 'info', `${count - 1} filter`)
+  await expect(page.getByRole('textbox', { name: 'Fit to' })).toHaveValue(/^700/)
   const bands = async () =>
     Object.entries(await site.draft('processor')).filter(([p, v]) => p.startsWith('/outputs/0/eq/') && (v as Band).on)
   await expect.poll(async () => (await bands()).length).toBe(1 + count - 1)

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import { contentOf } from '../core/documents'
-import { area, cell, choose, expect, measure, openDemo, test, told, type } from './pages'
+import { area, cell, choose, expect, measure, openDemo, planOf, test, told, type } from './pages'
 
 /** Milliseconds that the plate shows as arrival. */
 const arrival = async (page: Page) =>
@@ -45,9 +45,7 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await expect(page.getByTestId('distance')).toContainText(/^10\.0\d m/)
   const near = await arrival(page)
   await area(page, 'Site')
-  const plan = (await page.locator('[data-plan="above"]').boundingBox())!
-  const scale = Math.min((plan.width - 54) / 24, (plan.height - 52) / 12.192)
-  await page.mouse.click(plan.x + 38 + 4 * scale, plan.y + 26 + 6 * scale)
+  await page.mouse.click(...(await planOf(page))(4, 6))
   await expect(page.getByLabel('Name')).toHaveValue('Stage left')
   await type(page, 'Along', '3')
   await area(page, 'Listen')
@@ -103,9 +101,7 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
 test('a distance is measured in the plan, and a microphone takes a seat', async ({ page, site }) => {
   await openDemo(page)
   await area(page, 'Site')
-  const plan = (await page.locator('[data-plan="above"]').boundingBox())!
-  const scale = Math.min((plan.width - 54) / 31, (plan.height - 52) / 14)
-  const at = (x: number, y: number) => [plan.x + 38 + x * scale, plan.y + 26 + y * scale] as const
+  const at = await planOf(page)
   const rear = () => site.place('rear')
   await page.getByRole('button', { name: 'Measure a distance' }).click()
   await page.mouse.move(...at(3, 3))
@@ -133,9 +129,7 @@ test('dragging in the plan moves what is dragged, undo takes it back even after 
 }) => {
   await openDemo(page)
   await area(page, 'Site')
-  const plan = (await page.locator('[data-plan="above"]').boundingBox())!
-  const scale = Math.min((plan.width - 54) / 31, (plan.height - 52) / 14)
-  const at = (x: number, y: number) => [plan.x + 38 + x * scale, plan.y + 26 + y * scale] as const
+  const at = await planOf(page)
   const mid = () => site.place('mid')
   await page.mouse.move(...at(11, 5))
   await page.mouse.down()

@@ -203,9 +203,13 @@ onBeforeUnmount(() => {
   chart = null
 })
 watch(() => props.traces, () => inTurn(draw), { flush: 'post' })
-watch(() => [props.min, props.max, props.x.min, props.x.max, props.strip, view.theme], rule, { flush: 'post' })
 watch(
-  () => [props.cursor, props.pinned, props.line],
+  [() => props.min, () => props.max, () => props.x.min, () => props.x.max, () => props.strip, () => view.theme],
+  rule,
+  { flush: 'post' },
+)
+watch(
+  [() => props.cursor, () => props.pinned, () => props.line],
   () => chart?.draw(),
 )
 

@@ -92,7 +92,7 @@ watch(
   () => chart?.draw(),
 )
 watch(
-  () => [props.low, props.high, props.from, props.to, props.mark, view.theme],
+  [() => props.low, () => props.high, () => props.from, () => props.to, () => props.mark, () => view.theme],
   () => {
     if (!chart) return
     fresh()

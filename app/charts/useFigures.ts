@@ -31,6 +31,6 @@ export function useFigures(drawn: () => Drawn | null, what: () => FiguresRequest
     useNotices().say('error', `The decay cannot be computed: ${why}`)
     take(null)
   })
-  watch(() => [drawn()?.response, JSON.stringify(what())], ask, { immediate: true })
+  watch([() => drawn()?.response, () => JSON.stringify(what())], ask, { immediate: true })
   return answer
 }

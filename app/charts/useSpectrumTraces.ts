@@ -12,7 +12,7 @@ export function useSpectrumTraces() {
   /** Peaks held so far, by trace. */
   const held = new Map<string, Float32Array>()
   watch(
-    () => [charts.settings.hold, charts.settings.part, charts.settings.bandTime],
+    [() => charts.settings.hold, () => charts.settings.part, () => charts.settings.bandTime],
     () => held.clear(),
   )
   /** Levels of bands as a staircase on the standard grid. */

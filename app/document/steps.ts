@@ -30,7 +30,7 @@ export const useSteps = defineStore('steps', () => {
       looking.value = true
       tuning.ask(job, facts)
     }, rest)
-    watch(() => [heard.job, heard.facts], look, { immediate: true })
+    watch([() => heard.job, () => heard.facts], look, { immediate: true })
     onBeforeUnmount(tuning.stop)
   }
   const done = computed(() => steps.value.filter(s => s.state === 'done').length)

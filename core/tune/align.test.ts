@@ -156,6 +156,13 @@ describe('a search over filters too', () => {
     expect(read(best!).score).toBeCloseTo(best!.score, 9)
     expect(read({ delay: 0.004, polarity: -1 }).score).toBeLessThan(best!.score)
   })
+  it('moves nothing where a whole period more sums as well', () => {
+    const tone = unity(Float64Array.of(100))
+    const one = { ...task, frequencies: [100], widths: [1], pairs: [{ reference: tone, move: tone }] }
+    const [best, ...others] = alignSources({ ...one, delay: [-0.025, 0.025] })
+    expect(best).toMatchObject({ delay: 0, polarity: 1 })
+    expect(others.filter(c => Math.abs(c.delay) < 0.005)).toEqual([])
+  })
   it('takes what is even before what has most energy where that is wished', () => {
     // one position wants 0, the other 4 ms: the energy of the louder one decides unless evenness counts
     const pairs = [0, 0.004].map(delay => ({ reference: turned(90, delay), move: turned(90) }))

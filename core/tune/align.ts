@@ -14,6 +14,8 @@ export interface AlignCandidate {
 }
 
 const mostCandidates = 5
+/** Scores nearer than this cannot be told apart: of these, what needs least is told first. */
+const alike: Decibels = 0.05
 /** Metres and degrees by which places and air may be off. */
 const [off, warmer] = [0.3, 2]
 const soundAt20 = 343.2
@@ -40,8 +42,8 @@ export interface VariantCandidate extends AlignCandidate {
 
 /**
  * The best delays and polarities of one source for its sum with another over all positions: those whose sum has most
- * energy against the ideal sum in phase, |R| + |M|, best first, each at a peak of its own. Throws RangeError with what
- * is wrong with the task.
+ * energy against the ideal sum in phase, |R| + |M|, best first, each at a peak of its own; of those within 0.05 dB of
+ * the best, the shortest delay first. Throws RangeError with what is wrong with the task.
  */
 export const alignSources = (task: AlignTask): AlignCandidate[] =>
   alignVariants(task, [{}]).candidates.map(({ variant: _, gain: __, ...candidate }) => candidate)
@@ -58,10 +60,19 @@ interface Found {
   surface: Surface
   peak: Peak
 }
+const delayOf = ({ surface, peak }: Found): Seconds => surface.first + peak.k * surface.step
+/** Best first; of those that are as good as the best, what needs no filter and the shortest delay. */
+function inOrder<F extends Found>(list: readonly F[]): F[] {
+  const ranked = list.toSorted((a, b) => b.peak.score - a.peak.score)
+  const least = (ranked[0]?.peak.score ?? 0) * 10 ** (-alike / 10)
+  const isBest = (f: Found) => f.peak.score >= least
+  const cost = (f: Found) => Number(f.variant > 0) + Math.abs(delayOf(f))
+  return [...ranked.filter(isBest).sort((a, b) => cost(a) - cost(b)), ...ranked.filter(f => !isBest(f))]
+}
+
 /** Two corners beside each other ask for about the same: only the better of them is told. */
 const alikeWithin: Seconds = 1e-3
 const isApart = (f: Found, n: number, list: readonly Found[]) => !list.slice(0, n).some((g) => {
-  const delayOf = ({ surface, peak }: Found) => surface.first + peak.k * surface.step
   const both = [f, g].every(x => x.variant > 0)
   return both && g.peak.polarity === f.peak.polarity && Math.abs(delayOf(f) - delayOf(g)) < alikeWithin
 })
@@ -97,9 +108,7 @@ export function alignVariants(
   const today = task.level ? surfaceOf({ ...now!.task, level: undefined }) : now!.surface
   const each = found.length > 1 ? 2 : mostCandidates
   const before = pairs.map((_, n) => asLevel(today.ratioAt(n, 0, 1)))
-  const candidates = found
-    .flatMap(f => f.peaks.slice(0, each).map(peak => ({ ...f, peak })))
-    .sort((a, b) => b.peak.score - a.peak.score)
+  const candidates = inOrder(found.flatMap(f => inOrder(f.peaks.map(peak => ({ ...f, peak }))).slice(0, each)))
     .filter(isApart)
     // what needs no filter is told beside the best
     .filter((f, n, list) => n < mostCandidates || f === list.find(x => x.variant === 0))
@@ -148,7 +157,7 @@ interface Peak {
   polarity: 1 | -1
   score: number
 }
-/** Local maxima of all polarities, best first. */
+/** Local maxima of all polarities. */
 function peaksOf(scores: Surface['scores']): Peak[] {
   const peaks: Peak[] = []
   for (const [polarity, list] of scores) {
@@ -158,7 +167,7 @@ function peaksOf(scores: Surface['scores']): Peak[] {
         peaks.push({ k, polarity, score })
     })
   }
-  return peaks.sort((a, b) => b.score - a.score)
+  return peaks
 }
 
 interface Judged {

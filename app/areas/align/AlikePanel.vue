@@ -31,7 +31,7 @@ const band = computed<[number, number] | null>(() => {
   return low !== undefined && high !== undefined && high > low ? [low, high] : null
 })
 const found = shallowRef<Alike | null>(null)
-watch(() => [places.value, band.value, most.value], () => {
+watch([places, band, most], () => {
   found.value = null
 })
 function look() {

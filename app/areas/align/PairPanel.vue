@@ -23,7 +23,7 @@ const even = ref(0)
 const wish = usePairVariants()
 /** The variants of the search that is shown. */
 const variants = shallowRef<FilterVariant[]>([])
-watch(() => [aligning.reference?.id, aligning.move?.id], () => {
+watch([() => aligning.reference?.id, () => aligning.move?.id], () => {
   Object.assign(own, { low: null, high: null })
   search.clear()
 })

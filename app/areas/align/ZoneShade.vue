@@ -20,7 +20,7 @@ const places = computed(() => {
     .sort((a, b) => a.far - b.far)
 })
 const found = shallowRef<Shade | null>(null)
-watch(() => [props.zones.join(), props.fall, aligning.table], () => {
+watch([() => props.zones.join(), () => props.fall, () => aligning.table], () => {
   found.value = null
 })
 function look() {

@@ -86,7 +86,7 @@ export function useTrial(band: Ref<[number, number] | null>) {
     }
   })
   const told = computed(() => reader.value?.({ delay: delay.value, polarity: turned.value ? -1 : 1 }) ?? null)
-  watch(() => [aligning.reference?.id, aligning.move?.id], () => {
+  watch([() => aligning.reference?.id, () => aligning.move?.id], () => {
     delay.value = 0
     turned.value = false
   })

@@ -50,7 +50,7 @@ const usualRange = computed(() => {
   return { low, high: Math.max(high, 2 * low) }
 })
 const own = reactive<{ low: number | null, high: number | null }>({ low: null, high: null })
-watch(() => shaping.strip, () => {
+watch([() => shaping.strip?.device, () => shaping.strip?.strip], () => {
   Object.assign(own, { low: null, high: null })
   fit.stop()
   fit.result.value = null

@@ -98,7 +98,7 @@ export const useShaping = defineStore('shaping', () => {
   /** Path of the filter in hand, and of others that move with it. */
   const picked = ref<string | null>(null)
   const along = ref<string[]>([])
-  watch(() => strip.value?.strip, () => {
+  watch([() => strip.value?.device, () => strip.value?.strip], () => {
     along.value = []
   })
   const toggleAlong = (path: string) => {

@@ -43,6 +43,8 @@ const length = useLength()
 const host = useTemplateRef('host')
 const { width, height } = useElementSize(host)
 let stage: Konva.Stage | null = null
+/** Where the stage wall's corner lies on the picture that is drawn, in px, and px of a metre. */
+const drawn = ref('')
 const margin = { left: 38, right: 16, top: 26, bottom: 26 }
 const frame = computed<PlanFrame>(() => {
   const { size } = props.plan.room
@@ -314,6 +316,7 @@ function draw() {
   stage.on('click tap', (event) => {
     if (event.target === stage && !props.measuring) emit('pick', null)
   })
+  drawn.value = `${frame.value.left} ${frame.value.top} ${frame.value.scale}`
 }
 
 /** While a thing is held, drawing anew would end its drag where it is: that waits until it is let go. */
@@ -338,18 +341,18 @@ onBeforeUnmount(() => {
   stage = null
 })
 watch(
-  () => [
-    width.value,
-    height.value,
-    props.plan,
-    props.areas,
-    props.sources,
-    props.positions,
-    props.picked,
-    props.map,
-    props.measuring,
-    view.theme,
-    view.lengths,
+  [
+    width,
+    height,
+    () => props.plan,
+    () => props.areas,
+    () => props.sources,
+    () => props.positions,
+    () => props.picked,
+    () => props.map,
+    () => props.measuring,
+    () => view.theme,
+    () => view.lengths,
   ],
   redraw,
   { flush: 'post' },
@@ -360,6 +363,7 @@ watch(
   <figure
     class="plan"
     :data-plan="side"
+    :data-plot="drawn"
   >
     <figcaption class="small">
       <b>{{ side === 'above' ? 'From above' : 'From the side' }}</b>

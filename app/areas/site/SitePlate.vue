@@ -89,7 +89,7 @@ function ask() {
     frequency: band.value,
   } satisfies CoverageRequest)
 }
-watch(() => [plan.value, site.areas, site.sources, site.sheets, band.value], ask, { immediate: true })
+watch([plan, () => site.areas, () => site.sources, () => site.sheets, band], ask, { immediate: true })
 
 /** Both views to one scale, one above the other: what is at 10 m stands at 10 m in both. */
 const { width, height } = useElementSize(useTemplateRef('views'))
