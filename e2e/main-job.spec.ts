@@ -141,11 +141,15 @@ test('take: the cell fills, survives a reload, goes stale with a setting on its 
 
 test('another source is fed by one button, and only it sounds', async ({ page }) => {
   await openDemo(page)
+  await measure(page, 'main-l/mix')
+  await expect(page.getByTestId('distance')).toBeVisible()
   await cell(page, 'subs/mix').click()
   await expect(page.getByTestId('path-finding')).toContainText('Silent: Matrix 1 → 5 not connected')
+  // what is heard there is not its own
+  await expect(page.getByTestId('arrival')).toContainText('arrival of others: Subs is silent')
+  await expect(page.getByTestId('distance')).toBeHidden()
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toBeHidden()
-  await page.getByTestId('noise').click()
   await expect.poll(async () => (await levelAt(page, 80)) - (await levelAt(page, 1000))).toBeGreaterThan(15)
   await cell(page, 'main-l/mix').click()
   await expect(page.getByTestId('path-finding')).toContainText('Silent')

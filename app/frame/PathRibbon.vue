@@ -27,10 +27,6 @@ const ways = computed(() => outputs.value.map((output, k) => {
 }))
 const blocks = useRibbon(which)
 
-/** Other sources that get the feed in the devices too: their sound would spoil the measurement. */
-const alsoFed = computed(() =>
-  (view.cell ? site.sources.filter(x => x.id !== view.cell!.source && site.fed(x.id)) : []))
-const notFed = computed(() => view.cell && !site.fed(view.cell.source) && alsoFed.value.length > 0)
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 
 function edit(block: (typeof blocks.value)[number]) {
@@ -56,7 +52,10 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
     aria-label="Path ribbon"
   >
     <template v-if="blocks.length">
-      <div class="lead">
+      <div
+        class="lead"
+        :class="{ wide: silentAt || feed.others.length }"
+      >
         <span class="head"><b>Path</b><span
           v-if="outputs.length > 1"
           class="ways"
@@ -73,30 +72,32 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         >
           {{ w.name }}
         </button></span></span>
-        <ActionButton
-          v-if="notFed"
-          size="small"
-          text
-          label="Feed this too"
-          title="Connects the test signal to this source besides those that have it"
-          @click="feed.too()"
-        />
-        <template v-if="silentAt || alsoFed.length">
+        <template v-if="silentAt || feed.others.length">
           <span
             class="finding"
             data-testid="path-finding"
           >{{
             silentAt
               ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
-              : `${alsoFed.map(s => s.name).join(', ')} ${alsoFed.length > 1 ? 'sound' : 'sounds'} too.`
+              : `${feed.others.map(s => s.name).join(', ')} ${feed.others.length > 1 ? 'sound' : 'sounds'} too.`
           }}</span>
-          <ActionButton
-            size="small"
-            severity="secondary"
-            label="Feed only this"
-            title="Connects the test signal to this source in the matrix and takes it from every other"
-            @click="feed.only()"
-          />
+          <span class="feeds">
+            <ActionButton
+              size="small"
+              severity="secondary"
+              label="Feed only this"
+              title="Connects the test signal to this source in the matrix and takes it from every other"
+              @click="feed.only()"
+            />
+            <ActionButton
+              v-if="feed.onlyOthers"
+              size="small"
+              text
+              label="Feed this too"
+              title="Connects the test signal to this source besides those that have it"
+              @click="feed.too()"
+            />
+          </span>
         </template>
       </div>
       <ol>
@@ -172,6 +173,13 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
   gap: 0.6rem;
   align-items: center;
 }
+.lead.wide {
+  width: 196px;
+}
+.feeds {
+  display: flex;
+  gap: 0.3rem;
+}
 .finding {
   color: var(--warn);
   font-size: 0.84rem;
@@ -206,7 +214,7 @@ li {
   display: flex;
   align-items: center;
   flex: 1 1 0;
-  min-width: 108px;
+  min-width: 104px;
   max-width: 190px;
 }
 .block {
