@@ -102,12 +102,13 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   await page.getByRole('button', { name: 'Restart' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
-  await told(page, 'info', /Kept “Main L \+ Subs · Mix desk.*Predicted and measured differ by 0\.\d dB/)
+  // twenty blocks of three takes, down to where they are just trusted: their own scatter is up to 1 dB
+  await told(page, 'info', /Kept “Main L \+ Subs · Mix desk.*Predicted and measured differ by (0\.\d|1\.[0-4]) dB/)
   const combined = (await site.takes()).filter(isCombined)
   expect(combined.map(t => [t.source, t.also])).toEqual([['main-l', ['subs']]])
   await area(page, 'Align')
   await look(page, 'All together')
-  await expect(plate(page).locator(`[data-combined="${combined[0]!.id}"]`)).toContainText(/differ by 0\.\d dB/)
+  await expect(plate(page).locator(`[data-combined="${combined[0]!.id}"]`)).toContainText(/differ by (0\.\d|1\.[0-4]) dB/)
 })
 
 test('sources arrive together or later; alternatives are kept, compared and sent; an arrival is set by hand', async ({
