@@ -54,9 +54,9 @@ test('the cursor tells frequency, level, wavelength and note; a click keeps a se
 
 test('takes are renamed, coloured, duplicated, deleted and brought back', async ({ page }) => {
   await openDemo(page)
-  await measure(page, 'delay-r/rear')
+  await measure(page, 'main-l/rear')
   await page.getByTestId('take').click()
-  await expect(cell(page, 'delay-r/rear')).toHaveAttribute('data-state', 'fresh')
+  await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
   const first = page.locator('[data-take]').first()
   await first.getByRole('button', { name: /^More of/ }).click()
   await first.getByLabel('Name of the take').fill('Before the treatment')
@@ -74,7 +74,7 @@ test('takes are renamed, coloured, duplicated, deleted and brought back', async 
   await page.getByRole('button', { name: 'Bring it back' }).click()
   await expect(page.locator('[data-take]')).toHaveCount(2)
   await page.reload()
-  await cell(page, 'delay-r/rear').click()
+  await cell(page, 'main-l/rear').click()
   await expect(page.locator('[data-take]').filter({ hasText: 'doors open' })).toHaveCount(2)
 })
 

@@ -139,7 +139,7 @@ test('take: the cell fills, survives a reload, goes stale with a setting on its 
   await expect(page.getByTestId('noise-state')).toContainText('Quiet')
 })
 
-test('another source is fed by one button, and only it sounds', async ({ page }) => {
+test('another source is fed by one button, and only it sounds', async ({ page, site }) => {
   await openDemo(page)
   await measure(page, 'main-l/mix')
   await expect(page.getByTestId('distance')).toBeVisible()
@@ -148,6 +148,10 @@ test('another source is fed by one button, and only it sounds', async ({ page })
   // what is heard there is not its own
   await expect(page.getByTestId('arrival')).toContainText('arrival of others: Subs is silent')
   await expect(page.getByTestId('distance')).toBeHidden()
+  await expect(page.getByTestId('first-steps').locator('[aria-current]')).toContainText('Subs is silent')
+  await page.getByTestId('take').click()
+  await told(page, 'warn', 'Subs is silent: what is heard is Main L. Nothing was kept.')
+  expect(await site.takes()).toEqual([])
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toBeHidden()
   await expect.poll(async () => (await levelAt(page, 80)) - (await levelAt(page, 1000))).toBeGreaterThan(15)

@@ -88,3 +88,36 @@ test('two browsers: an edit in one shows in the other, and an edit against an ol
   expect(late.body.data).toMatchObject({ path: '/outputs/2/gain', value: 0 })
   await other.context().close()
 })
+
+test('what is opened while the server is away comes when it is back, without a reload', async ({
+  page, context, site,
+}) => {
+  await openDemo(page)
+  const loaded = await page.evaluate(() => performance.timeOrigin)
+  await context.setOffline(true)
+  await area(page, 'Align')
+  await expect(page.locator('.frame > .plate').getByText('Opening …')).toBeVisible()
+  await area(page, 'Site')
+  await context.setOffline(false)
+  await expect(page.locator('[data-plan="above"]')).toHaveAttribute('data-plot', /\d/)
+  await area(page, 'Align')
+  await expect(page.getByTestId('align-plate')).toBeVisible()
+  expect(await page.evaluate(() => performance.timeOrigin)).toBe(loaded)
+  // the list of sites and a site are asked for until they come
+  await page.goto('/')
+  const card = page.locator(`a[href="${site.page}"]`).first()
+  await expect(card).toBeVisible()
+  await context.setOffline(true)
+  await card.click()
+  const says = page.locator('main').getByRole('status')
+  await expect(says).toContainText('does not answer. It is asked again every second.')
+  await context.setOffline(false)
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  let away = true
+  await page.route('**/api/sites', route => (away ? route.abort() : route.fallback()))
+  await page.goto('/')
+  await expect(page.getByText('does not answer')).toBeVisible()
+  away = false
+  await expect(card).toBeVisible()
+  await expect(page.getByText('does not answer')).toBeHidden()
+})

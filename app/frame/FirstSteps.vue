@@ -4,6 +4,7 @@ const site = useSite()
 const view = useView()
 const listen = useListen()
 const takes = useTakes()
+const feed = useFeed()
 const first = computed(() => {
   const [source, position] = [site.sources[0], site.positions[0]]
   return source && position ? { source, position } : null
@@ -19,10 +20,14 @@ const steps = computed(() => [
     },
   },
   {
-    done: listen.noise && !!listen.curve,
-    what: 'Let it play: quietly first, up to the level set',
-    act: 'Start the noise',
-    run: () => void listen.turnNoise(true),
+    done: listen.noise && !!listen.curve && !listen.silent,
+    ...(listen.noise && listen.silent
+      ? { what: `${listen.silent.name} is silent: let it play alone`, act: 'Feed it', run: () => void feed.only() }
+      : {
+          what: 'Let it play: quietly first, up to the level set',
+          act: 'Start the noise',
+          run: () => void listen.turnNoise(true),
+        }),
   },
   { done: false, what: 'When the line stands still, keep it', act: 'Keep it', run: () => listen.take() },
 ])

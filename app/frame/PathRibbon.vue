@@ -7,6 +7,7 @@ import { showNumber } from '~~/core/units'
 const site = useSite()
 const view = useView()
 const feed = useFeed()
+const listen = useListen()
 const which = toRef(view, 'way')
 watch(
   () => view.cell?.source,
@@ -54,7 +55,7 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
     <template v-if="blocks.length">
       <div
         class="lead"
-        :class="{ wide: silentAt || feed.others.length }"
+        :class="{ wide: silentAt || listen.others.length }"
       >
         <span class="head"><b>Path</b><span
           v-if="outputs.length > 1"
@@ -72,14 +73,14 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         >
           {{ w.name }}
         </button></span></span>
-        <template v-if="silentAt || feed.others.length">
+        <template v-if="silentAt || listen.others.length">
           <span
             class="finding"
             data-testid="path-finding"
           >{{
             silentAt
               ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
-              : `${feed.others.map(s => s.name).join(', ')} ${feed.others.length > 1 ? 'sound' : 'sounds'} too.`
+              : `${listen.others.map(s => s.name).join(', ')} ${listen.others.length > 1 ? 'sound' : 'sounds'} too.`
           }}</span>
           <span class="feeds">
             <ActionButton
@@ -90,7 +91,7 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
               @click="feed.only()"
             />
             <ActionButton
-              v-if="feed.onlyOthers"
+              v-if="listen.onlyOthers"
               size="small"
               text
               label="Feed this too"

@@ -9,15 +9,11 @@ const view = useView()
 const listen = useListen()
 const charts = useCharts()
 const sets = useSets()
-const feed = useFeed()
 /** Where these numbers are from, when that is not the picked cell. */
 const elsewhere = computed(() => {
   const at = listen.front && sets.placeOf(listen.front)
   return at && at.id !== view.cell?.position ? at.name : null
 })
-
-/** The picked source, where it is silent and others are heard: what arrives is not its sound. */
-const silent = computed(() => (feed.othersHeard ? site.sourceOf(view.cell?.source)?.name : undefined))
 
 const electronics = computed(() => listen.electronics())
 const shown = computed(() => {
@@ -60,14 +56,14 @@ const trust = computed(() => {
     >
       <span class="big num">{{ shown.ms }}</span> ms
       <span class="soft small">arrival<b
-        v-if="silent"
+        v-if="listen.silent"
         class="warn"
-      > of others: {{ silent }} is silent</b><b v-if="elsewhere"> at {{ elsewhere }}</b>{{
+      > of others: {{ listen.silent.name }} is silent</b><b v-if="elsewhere"> at {{ elsewhere }}</b>{{
         shown.off ? ', moved: find it again' : ''
       }}{{ shown.turned ? ', polarity turned' : '' }}</span>
     </div>
     <div
-      v-if="shown && !silent"
+      v-if="shown && !listen.silent"
       data-testid="distance"
       :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`"
     >

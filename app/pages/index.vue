@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { LedgerAnswer, ListedSite } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
+import { useTimeoutFn } from '@vueuse/core'
 import { rowOf, type SiteRow } from '~/areas/sites/siteRow'
 import { ask } from '~/utils/api'
 
@@ -15,14 +16,18 @@ const view = useView()
 const bin = useTemplateRef('bin')
 const sites = ref<SiteRow[] | null>(null)
 const trouble = ref<string | null>(null)
+/** The list is asked for until it comes. */
+const again = useTimeoutFn(() => void load(), 1000, { immediate: false })
 async function load() {
-  trouble.value = null
+  again.stop()
   try {
     sites.value = (await ask<ListedSite[]>('/api/sites')).map(rowOf)
     templates.value = await ask('/api/templates')
+    trouble.value = null
   }
   catch (error) {
     trouble.value = (error as Error).message
+    return again.start()
   }
   for (const s of sites.value ?? []) {
     await ask<LedgerAnswer>(`/api/sites/${encodeURIComponent(s.id)}/ledger`)

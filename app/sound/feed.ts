@@ -1,5 +1,4 @@
 import { feedOnly, feedToo, testFeed } from '~~/core/rig'
-import { feedOfTap } from '~~/standins/venue/interface'
 
 /** Who gets Kovrin's own signal: this source alone, or this one too. */
 export const useFeed = defineStore('feed', () => {
@@ -27,15 +26,5 @@ export const useFeed = defineStore('feed', () => {
         act: { name: 'Send it now', run: () => void site.send() },
       })
   }
-  /** Other sources than the picked one that get the signal in the devices: their sound would spoil its measurement. */
-  const others = computed(() => {
-    const picked = view.cell?.source
-    return picked === undefined ? [] : site.sources.filter(x => x.id !== picked && site.fed(x.id))
-  })
-  /** True where what sounds is other sources alone: nothing that is heard tells of the picked one. */
-  const onlyOthers = computed(() => others.value.length > 0 && !site.fed(view.cell!.source))
-  /** The same, where the measurement in front follows Kovrin’s own signal: its numbers are those of the others. */
-  const othersHeard = computed(() =>
-    onlyOthers.value && listen.front !== null && feedOfTap(listen.front.reference) === testFeed)
-  return { others, onlyOthers, othersHeard, only: () => cross(feedOnly), too: () => cross(feedToo) }
+  return { only: () => cross(feedOnly), too: () => cross(feedToo) }
 })

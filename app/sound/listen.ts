@@ -1,36 +1,22 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { meanLevel, standardGrid, type Curve, type Signal } from '~~/core/dsp'
-import {
-  flatOften,
-  followFlat,
-  generatorTap,
-  openRing,
-  type BandPart,
-  type Level,
-  type Measurement,
-  type SoundLevel,
-  type Tap,
-} from '~~/core/measure'
+import { meanLevel, type Signal } from '~~/core/dsp'
+import { openRing, type Measurement, type Tap } from '~~/core/measure'
 import { feedOfTap, simulatedTaps } from '~~/standins/venue/interface'
 import {
   AnalysisAnswer,
   type AnalysisRequest,
-  type Frame,
   type GeneratorRequest,
-  type ImpulseNow,
   type MeasurementSpec,
   type SweepAnswer,
   type Wants,
 } from '~~/core/contract'
 import { laterBy, type Rig } from '~~/core/rig'
 import type { Asked } from '~/sound/hall'
-import { inTurn } from '~/utils/turns'
+import { useFed } from '~/sound/useFed'
+import { useHeardNow } from '~/sound/useHeardNow'
+import { useTaking } from '~/sound/useTaking'
 import { hearFrom } from '~/workers/line'
-
-const silence: Level = { peak: -Infinity, rms: -Infinity }
-/** Milliseconds that a take waits for what just changed to be heard. */
-const takeWaits = 10_000
 
 /**
  * The running measurements: the noise, the analysis, and keeping takes. What is in front is the measurement
@@ -46,131 +32,52 @@ export const useListen = defineStore('listen', () => {
   const corrections = useCorrections()
   const engine = useEngine()
   const planned = usePlannedArrival()
+  const fed = useFed()
   const keep = useKeepLive()
 
   const input = computed(() => sets.input)
   const noiseLevel = useLocalStorage('kovrin-noise-level', -20)
   const running = ref(false)
   const noise = ref(false)
-  const stalled = ref(false)
-  const taking = ref(false)
   /** True from a change of settings until the first block that was measured with them alone. */
   const settling = ref(false)
-  /** Newest state of each measurement, by its id. */
-  const frames = shallowRef<Record<string, Frame>>({})
   const front = computed(() => sets.front)
-  const frameNow = computed(() => front.value && frames.value[front.value.id])
-  const uncorrected = computed(() => (frameNow.value ? curveOf(frameNow.value) : null))
+  let mark = 0
+  const now = useHeardNow({
+    front: () => front.value,
+    mark: () => mark,
+    settled: () => (settling.value = false),
+  })
+  const { frames, frameNow, impulse, curveOf } = now.shown
+  const uncorrected = computed(() => frameNow.value ? curveOf(frameNow.value) : null)
   const curve = computed(
     () => uncorrected.value && corrections.corrected(uncorrected.value, front.value!.microphone),
   )
-  const curveOf = ({ curve }: Frame): Curve | null => curve && { frequencies: standardGrid, ...curve }
-  const arrival = computed(() => frameNow.value?.arrival ?? null)
-  const delay = computed(() => frameNow.value?.delay ?? 0)
-  /** True while the delay is the plan's, because no arrival stood out of the sound. */
-  const assumed = computed(() => frameNow.value?.assumed ?? false)
-  const blocks = computed(() => frameNow.value?.blocks ?? 0)
-  const gaps = computed(() => frameNow.value?.gaps ?? { dropped: 0, lost: 0, poor: 0 })
   const searching = computed(() => running.value && (frameNow.value?.searching ?? true))
-  /** Ring channels by tap, as the running input was opened. */
-  let channels = new Map<Tap, number>()
-  const meters = shallowRef(new Map<Tap, Level>())
-  const spectra = shallowRef(new Map<Tap, Float32Array>())
-  /** Levels by filters, of bands of `part` of an octave. */
-  const bands = shallowRef<{ part: BandPart, levels: Map<Tap, Float32Array> } | null>(null)
-  /** How often of late each tap was cut off at its top. */
-  const flats = new Map<Tap, number>()
-  const levels = computed(() => ({
-    microphone: (front.value && meters.value.get(front.value.microphone)) ?? silence,
-    reference: (front.value && meters.value.get(front.value.reference)) ?? silence,
-  }))
-  const spectrum = computed(() => {
-    const microphone = front.value && spectra.value.get(front.value.microphone)
-    const reference = front.value && spectra.value.get(front.value.reference)
-    return microphone && reference ? { microphone, reference } : null
-  })
 
   /**
    * dB added to the running trace for viewing, so that it sits at 0 dB; takes carry it as their offset, apart
    * from their data.
    */
   const trim = useLocalStorage('kovrin-trim', 0)
-  /** Taps that have clipped: marked until somebody looks. */
-  const clipped = ref<Tap[]>([])
   /** Counts every Hush: whatever plays by itself must end with it. */
   const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
   const wants = ref<Wants>({ impulse: false, spectrum: false, bands: null, level: null })
-  const impulse = shallowRef<ImpulseNow | null>(null)
-  const level = shallowRef<SoundLevel | null>(null)
 
   /** What the generator plays. */
   const signal = useLocalStorage<Signal>('kovrin-signal', { kind: 'pink' })
   let sweepListener: ((answer: SweepAnswer) => void) | null = null
   let analysis: Worker | null = null
-  let mark = 0
   /** Number of the site's newest change when the average that carries `mark` began. */
   let measuredSince = 0
   const toAnalysis = (request: AnalysisRequest) => analysis?.postMessage(request)
   const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  /** Newest frames that are not drawn yet. */
-  const newest = new Map<string, Frame>()
-  function takeFrames() {
-    if (!analysis) return newest.clear()
-    const next = { ...frames.value }
-    for (const frame of newest.values()) {
-      if (frame.mark !== mark) continue
-      next[frame.id] = {
-        ...frame,
-        curve: frame.curve ?? (frame.searching ? null : (next[frame.id]?.curve ?? null)),
-      }
-      if (frame.id === front.value?.id && frame.curve) settling.value = false
-    }
-    newest.clear()
-    frames.value = next
-  }
-  const byTap = (levels: ReadonlyMap<number, Float32Array>) =>
-    new Map([...channels].flatMap(([tap, channel]) => {
-      const found = levels.get(channel)
-      return found ? [[tap, found] as const] : []
-    }))
-  const tapAt = (channel: number) => [...channels].find(([, c]) => c === channel)?.[0]
+  const { taking, take } = useTaking({ running, settling, fed, toAnalysis })
 
   function hear(answer: AnalysisAnswer) {
     switch (answer.type) {
-      case 'meters': {
-        const next = new Map<Tap, Level>()
-        for (const [channel, level] of answer.channels) {
-          const tap = tapAt(channel)
-          if (!tap) continue
-          next.set(tap, level)
-          flats.set(tap, followFlat(flats.get(tap) ?? 0, level.flat === true))
-          if (level.peak >= -0.1 && tap !== generatorTap && !clipped.value.includes(tap))
-            clipped.value = [...clipped.value, tap]
-        }
-        meters.value = next
-        stalled.value = answer.stalled
-        break
-      }
-      case 'frame':
-        // drawn once a picture: where the page is slower than the analysis, what it could not draw is left out,
-        // not queued
-        inTurn(takeFrames)
-        newest.set(answer.id, answer.curve ? answer : { ...answer, curve: newest.get(answer.id)?.curve ?? null })
-        break
-      case 'impulse':
-        if (answer.mark === mark) impulse.value = answer
-        break
-      case 'spectrum':
-        spectra.value = byTap(answer.channels)
-        break
-      case 'bands':
-        bands.value = { part: answer.part, levels: byTap(answer.channels) }
-        break
-      case 'level':
-        level.value = answer.level
-        break
       case 'take':
         void keep(answer, measuredNow()).finally(() => (taking.value = false))
         break
@@ -187,13 +94,15 @@ export const useListen = defineStore('listen', () => {
       case 'failed':
         notices.say('error', answer.why)
         break
+      default:
+        now.hear(answer)
     }
   }
 
   const measuredNow = () => ({
     mark,
     since: measuredSince,
-    meters: meters.value,
+    meters: now.shown.meters.value,
     frames: frames.value,
     trim: trim.value,
   })
@@ -214,8 +123,8 @@ export const useListen = defineStore('listen', () => {
   /** What the analysis is to measure, on the channels that are open. */
   const specs = (): MeasurementSpec[] =>
     sets.able.flatMap((m) => {
-      const microphone = channels.get(m.microphone)
-      const reference = channels.get(m.reference)
+      const microphone = now.channelOf(m.microphone)
+      const reference = now.channelOf(m.reference)
       return microphone === undefined || reference === undefined
         ? []
         : [
@@ -238,9 +147,7 @@ export const useListen = defineStore('listen', () => {
   function startAnalysis(buffer: SharedArrayBuffer, taps: readonly Tap[]) {
     analysis?.terminate()
     sampleRate.value = openRing(buffer).sampleRate
-    frames.value = {}
-    newest.clear()
-    channels = new Map(taps.map((tap, n) => [tap, n]))
+    now.open(taps)
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
     hearFrom(analysis, AnalysisAnswer, hear, why => notices.say('error', `The analysis stopped: ${why}`))
     toAnalysis({
@@ -301,11 +208,7 @@ export const useListen = defineStore('listen', () => {
     running.value = false
     settling.value = taking.value = false
     sounding = null
-    impulse.value = level.value = null
-    frames.value = {}
-    meters.value = new Map()
-    spectra.value = new Map()
-    bands.value = null
+    now.close()
   }
 
   const toGenerator = (request: GeneratorRequest) =>
@@ -329,27 +232,6 @@ export const useListen = defineStore('listen', () => {
     hall.programme = false // a real console has its own fader; the simulated one obeys
     computer.tell({ type: 'hush' })
   }
-
-  function take() {
-    if (!view.cell)
-      return notices.say(
-        'warn',
-        'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
-      )
-    if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
-    taking.value = true
-    // what just changed is taken as soon as it is heard
-    if (settling.value) setTimeout(giveUp, takeWaits)
-    else toAnalysis({ type: 'take' })
-  }
-  function giveUp() {
-    if (!taking.value || !settling.value) return
-    taking.value = false
-    notices.say('warn', 'Since the last change nothing is heard: start the noise, then take it. Nothing was kept.')
-  }
-  watch(settling, (still) => {
-    if (!still && taking.value && analysis) toAnalysis({ type: 'take' })
-  })
 
   site.onHeld(() => {
     if (running.value && input.value === 'computer') sounds(site.heldRig)
@@ -385,7 +267,7 @@ export const useListen = defineStore('listen', () => {
     async () => {
       if (!running.value) return
       if (!sets.able.length) return stop()
-      if (!taps.value.every(t => channels.has(t))) {
+      if (!taps.value.every(t => now.channelOf(t) !== undefined)) {
         // channels that are not open yet
         const on = noise.value
         stop()
@@ -410,48 +292,15 @@ export const useListen = defineStore('listen', () => {
   )
 
   return {
-    input,
-    length,
-    wants,
-    impulse,
-    spectrum,
-    spectra,
-    bands,
-    level,
-    noiseLevel,
-    running,
-    sampleRate,
-    noise,
-    searching,
-    stalled,
-    taking,
-    settling,
-    front,
-    frames,
-    frameNow,
-    curve,
-    curveOf,
-    arrival,
-    delay,
-    assumed,
-    blocks,
-    gaps,
-    levels,
-    meters,
-    /** The microphone is cut off at its top before full scale, and the reference is not. */
-    isFlattened: () => {
-      const often = (tap: Tap | undefined) => (tap ? (flats.get(tap) ?? 0) : 0) >= flatOften
-      return often(front.value?.microphone) && !often(front.value?.reference)
-    },
-    trim,
+    ...now.shown,
+    ...planned,
+    ...fed,
+    input, front, wants, signal, noiseLevel, noise, running, sampleRate, settling, searching, curve, trim, hushed,
+    taking, take,
     matchLevel: () => {
       if (!curve.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
       trim.value = -Math.round(10 * meanLevel(curve.value, 500, 2000)) / 10
     },
-    clipped,
-    signal,
-    hushed,
-    ...planned,
     keepInterface: () => {
       if (corrections.keepInterface(uncorrected.value)) restart()
     },
@@ -466,7 +315,6 @@ export const useListen = defineStore('listen', () => {
     stop,
     turnNoise,
     hush,
-    take,
     restart: () => restart(),
     find: () => {
       frames.value = {}

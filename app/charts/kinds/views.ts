@@ -1,4 +1,4 @@
-import { defineAsyncComponent } from 'vue'
+import { later } from '~/utils/later'
 import { choicesOfNames } from '~/parts/choices'
 import type { ChartKindDefinition } from '../kind'
 import { choiceOf } from '../settings'
@@ -10,7 +10,7 @@ export const spectrogram: ChartKindDefinition = {
   over: null,
   weight: 3,
   axis: () => ({ unit: 'seconds ago; depth of colour: level', min: 0, max: 0 }),
-  view: defineAsyncComponent(() => import('../SpectrogramChart.vue')),
+  view: later(() => import('../SpectrogramChart.vue')),
   settings: [],
 }
 
@@ -20,7 +20,7 @@ export const decayMap: ChartKindDefinition = {
   over: null,
   weight: 3,
   axis: () => ({ unit: 'ms from the arrival; depth of colour: level', min: 0, max: 0 }),
-  view: defineAsyncComponent(() => import('../DecayMap.vue')),
+  view: later(() => import('../DecayMap.vue')),
   settings: [
     choiceOf('mapLength', 'Time shown', milliseconds([0.2, 0.4, 0.6, 1]), 'Time shown of the decay'),
     choiceOf('mapWindow', 'Window', milliseconds([0.02, 0.05, 0.1, 0.3]), 'Window of the decay'),
@@ -44,12 +44,12 @@ export const decayTimes: ChartKindDefinition = {
   over: null,
   weight: 3,
   axis: () => ({ unit: '', min: 0, max: 0 }),
-  view: defineAsyncComponent(() => import('../DecayPanel.vue')),
+  view: later(() => import('../DecayPanel.vue')),
   settings: [
     choiceOf('decayPart', 'Bands', [{ value: 1, label: 'octaves' }, { value: 3, label: 'thirds' }],
       'Bands of the decay', 'segment'),
   ],
-  more: defineAsyncComponent(() => import('../SpeechSettings.vue')),
+  more: later(() => import('../SpeechSettings.vue')),
 }
 
 export const level: ChartKindDefinition = {
@@ -58,10 +58,10 @@ export const level: ChartKindDefinition = {
   over: null,
   weight: 3,
   axis: () => ({ unit: '', min: 0, max: 0 }),
-  view: defineAsyncComponent(() => import('../LevelPanel.vue')),
+  view: later(() => import('../LevelPanel.vue')),
   settings: [
     choiceOf('weighting', 'Weighting', choicesOfNames({ A: 'A', C: 'C', Z: 'Z' }), undefined, 'segment'),
     choiceOf('detector', 'Detector', choicesOfNames({ fast: 'Fast, 125 ms', slow: 'Slow, 1 s', impulse: 'Impulse' })),
   ],
-  more: defineAsyncComponent(() => import('../LevelSettings.vue')),
+  more: later(() => import('../LevelSettings.vue')),
 }

@@ -1,4 +1,9 @@
 <script setup lang="ts">
+import {
+  AlignInspector, AlignPlate, InputsPanel, LedgerPlate, RigPlate, RunPlate, ShapeInspector, SheetPlate, SiteInspector,
+  SitePlate, WatchPlate,
+} from '~/areas/plates'
+
 const route = useRoute()
 const site = useSite()
 const view = useView()
@@ -61,23 +66,23 @@ useHead({
     </nav>
     <ActionBar />
     <LedgerPanel />
-    <LazyRunPlate v-if="view.runSheet" />
-    <LazySitePlate v-else-if="view.area === 'site'" />
-    <LazyRigPlate v-else-if="view.area === 'rig'" />
-    <LazyWatchPlate v-else-if="view.area === 'watch'" />
-    <LazyAlignPlate v-else-if="view.area === 'align'" />
-    <LazyInputsPanel v-else-if="view.inputs && view.area === 'listen'" />
-    <LazySheetPlate v-else-if="view.sheet !== null && view.area === 'shape'" />
-    <LazyLedgerPlate v-else-if="view.wholeLedger" />
+    <RunPlate v-if="view.runSheet" />
+    <SitePlate v-else-if="view.area === 'site'" />
+    <RigPlate v-else-if="view.area === 'rig'" />
+    <WatchPlate v-else-if="view.area === 'watch'" />
+    <AlignPlate v-else-if="view.area === 'align'" />
+    <InputsPanel v-else-if="view.inputs && view.area === 'listen'" />
+    <SheetPlate v-else-if="view.sheet !== null && view.area === 'shape'" />
+    <LedgerPlate v-else-if="view.wholeLedger" />
     <PlateView v-else />
     <aside
       class="inspector"
       :class="{ open: view.drawer === 'inspector' }"
       aria-label="Inspector"
     >
-      <LazyShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
-      <LazySiteInspector v-else-if="view.area === 'site'" />
-      <LazyAlignInspector v-else-if="view.area === 'align'" />
+      <ShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
+      <SiteInspector v-else-if="view.area === 'site'" />
+      <AlignInspector v-else-if="view.area === 'align'" />
       <ListenInspector v-else />
     </aside>
     <PathRibbon />
@@ -114,6 +119,13 @@ useHead({
     class="missing soft"
   >
     <p>Opening the site …</p>
+    <p
+      v-if="site.trouble"
+      class="sentence warn"
+      role="status"
+    >
+      {{ site.trouble }} It is asked again every second.
+    </p>
   </main>
 </template>
 

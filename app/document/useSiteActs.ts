@@ -1,0 +1,81 @@
+import type { SendAnswer, UndoAnswer } from '~~/core/contract'
+import { ask } from '~/utils/api'
+import type { useSiteView } from './useSiteView'
+
+interface Doors {
+  view: ReturnType<typeof useSiteView>
+  /** Address of the open site and what lies under it. */
+  path: (rest: string) => string
+  /** Whether what is undone goes on to the devices. */
+  live: () => boolean
+  /** Nothing of this page is on its way any more. */
+  idle: () => Promise<void>
+}
+
+/** What the server is asked to do with the open site beyond edits: undo, sending drafts, and who drives a device. */
+export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live, idle }: Doors) {
+  const notices = useNotices()
+  const pathOf = (device: string, act: string) => path(`/devices/${encodeURIComponent(device)}/${act}`)
+
+  /**
+   * Takes back this person's newest change, whatever it was, or makes it again; under Live hands settings go on
+   * to the device.
+   */
+  async function undo(which: 'undo' | 'redo') {
+    await idle()
+    try {
+      const { what, why } = await ask<UndoAnswer>(path(`/${which}`), { method: 'POST', body: { live: live() } })
+      notices.say(why ? 'warn' : 'info', why ? `${what} ${why}` : what)
+    }
+    catch (error) {
+      notices.fail(error)
+    }
+  }
+
+  /** Sends every unsent edit to its device and says what arrived. */
+  async function send() {
+    let sent = 0
+    const left: string[] = []
+    for (const [device, list] of Object.entries(unsent.value)) {
+      if (!list.length) continue
+      try {
+        const report = await ask<SendAnswer>(pathOf(device, 'send'), { method: 'POST' })
+        sent += report.sent.length
+        if (report.left.length)
+          left.push(`${deviceName(device)}: ${report.left[0]!.why} (${report.left.length} left)`)
+      }
+      catch (error) {
+        left.push(`${deviceName(device)}: ${(error as Error).message}`)
+      }
+    }
+    if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
+    if (left.length) notices.say('error', left.join(' '))
+  }
+  /** Lets every unsent edit go: the drafts become what the devices hold. */
+  async function drop() {
+    for (const [device, list] of Object.entries(unsent.value)) {
+      if (list.length)
+        await ask(pathOf(device, 'drop'), { method: 'POST' }).catch(notices.fail)
+    }
+  }
+  /** Says that Kovrin may connect to the address at which a device is said to be. */
+  async function confirmAddress(device: string) {
+    const body = { address: deviceOf(device)?.address ?? '' }
+    await ask(pathOf(device, 'confirm'), { method: 'POST', body }).catch(notices.fail)
+  }
+  /** Lets this site drive a device that another one drives now. */
+  async function takeOver(device: string) {
+    try {
+      const { from } = await ask<{ from: string | null }>(pathOf(device, 'take-over'), { method: 'POST' })
+      notices.say(
+        'info',
+        `${deviceName(device)} is driven from here now${from ? `, no longer from “${from}”` : ''}.`,
+      )
+    }
+    catch (error) {
+      notices.fail(error)
+    }
+  }
+
+  return { undo: () => undo('undo'), redo: () => undo('redo'), send, drop, confirmAddress, takeOver }
+}

@@ -1,0 +1,53 @@
+import type { Ref } from 'vue'
+import type { AnalysisRequest } from '~~/core/contract'
+import type { useFed } from '~/sound/useFed'
+
+/** Milliseconds that a take waits for what just changed to be heard. */
+const waits = 10_000
+
+interface Measuring {
+  running: Ref<boolean>
+  /** What just changed is not heard yet. */
+  settling: Ref<boolean>
+  fed: ReturnType<typeof useFed>
+  toAnalysis: (request: AnalysisRequest) => void
+}
+
+/** Asking for a take: refused with the reason where it would hold something else than it says. */
+export function useTaking({ running, settling, fed: { silent, others }, toAnalysis }: Measuring) {
+  const view = useView()
+  const notices = useNotices()
+  const taking = ref(false)
+
+  function ask() {
+    taking.value = true
+    // what just changed is taken as soon as it is heard
+    if (settling.value) setTimeout(giveUp, waits)
+    else toAnalysis({ type: 'take' })
+  }
+  function giveUp() {
+    if (!taking.value || !settling.value) return
+    taking.value = false
+    notices.say('warn', 'Since the last change nothing is heard: start the noise, then take it. Nothing was kept.')
+  }
+  watch(settling, (still) => {
+    if (!still && taking.value && running.value) toAnalysis({ type: 'take' })
+  })
+  function take() {
+    if (!view.cell)
+      return notices.say(
+        'warn',
+        'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
+      )
+    if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+    if (!silent.value) return ask()
+    const heard = others.value.map(s => s.name).join(', ')
+    notices.say(
+      'warn',
+      `${silent.value.name} is silent: what is heard is ${heard}. Nothing was kept. Press “Feed only this” in the path `
+      + 'ribbon first.',
+      { act: { name: 'Keep it all the same', run: ask } },
+    )
+  }
+  return { taking, take }
+}
