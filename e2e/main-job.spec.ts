@@ -152,6 +152,8 @@ test('another source is fed by one button, and only it sounds', async ({ page, s
   await page.getByTestId('take').click()
   await told(page, 'warn', 'Subs is silent: what is heard is Main L. Nothing was kept.')
   expect(await site.takes()).toEqual([])
+  await page.getByRole('button', { name: 'Keep it all the same' }).click()
+  await expect.poll(async () => (await site.takes()).map(t => t.source)).toEqual(['subs'])
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toBeHidden()
   await expect.poll(async () => (await levelAt(page, 80)) - (await levelAt(page, 1000))).toBeGreaterThan(15)

@@ -33,20 +33,22 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
   watch(settling, (still) => {
     if (!still && taking.value && running.value) toAnalysis({ type: 'take' })
   })
-  function take() {
+  /** Keeps what is heard; of a silent source only where it was said to be kept all the same. */
+  function take(evenOf: string | null = null) {
     if (!view.cell)
       return notices.say(
         'warn',
         'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
       )
     if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
-    if (!silent.value) return ask()
+    if (!silent.value || silent.value.id === evenOf) return ask()
+    const { id, name } = silent.value
     const heard = others.value.map(s => s.name).join(', ')
     notices.say(
       'warn',
-      `${silent.value.name} is silent: what is heard is ${heard}. Nothing was kept. Press “Feed only this” in the path `
+      `${name} is silent: what is heard is ${heard}. Nothing was kept. Press “Feed only this” in the path `
       + 'ribbon first.',
-      { act: { name: 'Keep it all the same', run: ask } },
+      { act: { name: 'Keep it all the same', run: () => take(id) } },
     )
   }
   return { taking, take }
