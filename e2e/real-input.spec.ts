@@ -46,7 +46,7 @@ const openWith = async (browser: Browser, options: { permissions?: string[] } = 
     })
   ).newPage()
   await openDemo(page)
-  await cell(page, 'foyer/rear').click()
+  await cell(page, 'main-l/rear').click()
   await choose(page, 'Sound from', 'This computer’s inputs')
   return page
 }
@@ -67,7 +67,7 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('trust')).toContainText('16 blocks')
   await expect(page.getByTestId('arrival')).toContainText(((1000 * delay) / rate).toFixed(2)) // 7.28 ms
-  const kept = async () => (await site.takes()).filter(t => t.source === 'foyer' && t.position === 'rear')
+  const kept = async () => (await site.takes()).filter(t => t.source === 'main-l' && t.position === 'rear')
   /** Takes what is measured; gives the most that it is off in dB. */
   async function takeOff(count: number): Promise<number> {
     await page.getByTestId('take').click()

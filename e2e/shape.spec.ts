@@ -173,9 +173,11 @@ test('under Live hands a drag goes up 6 dB by itself and asks for the rest once,
   await openDemo(page)
   await cell(page, 'main-l/mix').click()
   await area(page, 'Shape')
-  const box = (await handle(page).boundingBox())!
-  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
   const pull = async () => {
+    // it stands where the server says that it is
+    await expect(handle(page)).toHaveAccessibleName('EQ band 1: 160 Hz, +4.0 dB, Q 1.20')
+    const box = (await handle(page).boundingBox())!
+    const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
     await page.mouse.move(x, y)
     await page.mouse.down()
     await page.mouse.move(x, y - 90, { steps: 20 })

@@ -1,5 +1,5 @@
 import { encodeTake } from '../core/formats/take'
-import { area, cell, expect, openDemo, test, type } from './pages'
+import { area, cell, expect, measure, openDemo, test, told, type } from './pages'
 
 test('bad requests are answered with what was wrong and what is allowed, and store nothing', async ({
   request,
@@ -120,4 +120,29 @@ test('what is opened while the server is away comes when it is back, without a r
   away = false
   await expect(card).toBeVisible()
   await expect(page.getByText('does not answer')).toBeHidden()
+})
+
+test('a take is kept once, though the server is away when it is made, or its answer is lost', async ({
+  page, context, site,
+}) => {
+  await openDemo(page)
+  await measure(page, 'main-l/mix')
+  await context.setOffline(true)
+  await page.getByTestId('take').click()
+  await told(page, 'warn', 'The take waits for it: leave this page open.')
+  await expect(page.locator('.offline')).toContainText('1 taken and not kept yet')
+  expect(await site.takes()).toEqual([])
+  await context.setOffline(false)
+  await told(page, 'info', 'Kept “Main L · Mix desk”.')
+  await expect(page.locator('.offline')).toBeHidden()
+  let lost = 0
+  await page.route('**/takes', async (route) => {
+    if (lost++) return route.fallback()
+    await route.fetch()
+    await route.abort()
+  })
+  await page.getByTestId('take').click()
+  await told(page, 'info', 'Kept “Main L · Mix desk, take 2”.')
+  expect(lost).toBeGreaterThan(1)
+  expect(await site.takes()).toHaveLength(2)
 })

@@ -1,11 +1,10 @@
-import { promiseTimeout } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import type { EditsAnswer, SiteAnswer } from '~~/core/contract'
 import { contentOf, planEdits, shown, splitKey } from '~~/core/documents'
 import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
-import { ask, personKey, Refusal } from '~/utils/api'
+import { ask, patiently, personKey, Refusal } from '~/utils/api'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
 import { createLine } from './live'
 import { useSiteActs } from './useSiteActs'
@@ -13,15 +12,13 @@ import { useSiteView } from './useSiteView'
 
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000
-/** Milliseconds after which a server that did not answer is asked again. */
-const askAgain = 1000
 
 /** The open site as the server has it, kept in step over one line; every change goes through here. */
 export const useSite = defineStore('site', () => {
   const notices = useNotices()
   const id = ref<string | null>(null)
   const missing = ref<string | null>(null)
-  /** Why the site cannot be read now; it is asked for again. */
+  /** Who is away, so that the site cannot be read now; it is asked for again. */
   const trouble = ref<string | null>(null)
   /** The site that this page is to show. */
   let wanted: string | null = null
@@ -82,19 +79,20 @@ export const useSite = defineStore('site', () => {
   /** A site as the server has it, asked for until it answers; null: there is none, or it is not wanted any more. */
   async function read(key: string): Promise<SiteAnswer | null> {
     try {
-      const found = await ask<SiteAnswer>(`/api/sites/${encodeURIComponent(key)}`)
+      const found = await patiently(() => ask<SiteAnswer>(`/api/sites/${encodeURIComponent(key)}`), (who) => {
+        if (wanted === key) trouble.value = who
+        return wanted === key
+      })
+      if (wanted !== key) return null
       trouble.value = null
-      return wanted === key ? found : null
+      return found
     }
     catch (error) {
       if (wanted !== key) return null
-      const { status = 0, message } = error as Partial<Refusal>
-      if (status === 404) missing.value = message!
-      else trouble.value = status ? message! : 'Kovrin’s server does not answer.'
-      if (status >= 400 && status < 500) return null
+      if (error instanceof Refusal && error.status === 404) missing.value = error.message
+      else notices.fail(error)
+      return null
     }
-    await promiseTimeout(askAgain)
-    return wanted === key ? read(key) : null
   }
   async function openSite(key: string) {
     missing.value = null

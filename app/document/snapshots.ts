@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import type { Capability, Snapshot, Then } from '~~/core/rig'
-import { ask } from '~/utils/api'
+import { ask, patiently } from '~/utils/api'
 
 /** What takes were made with, by their hashes: fetched when first asked for, kept as long as the page is open. */
 export const useSnapshots = defineStore('snapshots', () => {
@@ -9,8 +9,14 @@ export const useSnapshots = defineStore('snapshots', () => {
   const capabilities = new Map<string, Capability>()
   const asked = new Set<string>()
 
-  const contents = <T>(hashes: readonly string[]) =>
-    ask<Record<string, T>>('/api/contents', { method: 'POST', body: { hashes } })
+  /** Hashes of what could not be read yet. */
+  const lacking = shallowRef<ReadonlySet<string>>(new Set())
+
+  const contents = async <T>(hashes: readonly string[]) =>
+    (await patiently(() => ask<Record<string, T>>('/api/contents', { method: 'POST', body: { hashes } }), () => {
+      lacking.value = new Set([...lacking.value, ...hashes])
+      return true
+    }))!
 
   async function fetch(hashes: readonly string[]) {
     const found = await contents<Snapshot>(hashes)
@@ -26,6 +32,7 @@ export const useSnapshots = defineStore('snapshots', () => {
       next.set(hash, { from, rig: { wiring: { cables, drives }, devices: Object.fromEntries(whole) } })
     }
     known.value = next
+    lacking.value = new Set([...lacking.value].filter(h => !next.has(h) && !capabilities.has(h)))
   }
 
   /** Sees to it that these are known soon. */
@@ -35,8 +42,9 @@ export const useSnapshots = defineStore('snapshots', () => {
     for (const hash of fresh) asked.add(hash)
     fetch(fresh).catch((error: unknown) => {
       for (const hash of fresh) asked.delete(hash)
+      lacking.value = new Set([...lacking.value, ...fresh])
       notices.fail(error)
     })
   }
-  return { known, want }
+  return { known, lacking, want }
 })

@@ -1,8 +1,6 @@
 import { defineStore } from 'pinia'
-import type { TakeHead } from '~~/core/contract'
 import { movedParts, soundedIn, type Take } from '~~/core/documents'
-import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
-import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
+import { divide, type Curve } from '~~/core/dsp'
 import { average, smooth } from '~~/core/measure'
 import {
   createStalenessTable,
@@ -12,7 +10,8 @@ import {
   type Staleness,
 } from '~~/core/rig'
 import type { Drawn } from '~/charts/traces'
-import { ask, askBytes } from '~/utils/api'
+import { useTakeData } from '~/document/useTakeData'
+import { ask } from '~/utils/api'
 import { clockOf } from '~/utils/clock'
 
 /** What is made of the takes in view. */
@@ -36,8 +35,7 @@ export const useTakes = defineStore('takes', () => {
   const listen = useListen()
   const notices = useNotices()
   const snapshots = useSnapshots()
-  const data = shallowRef<Record<string, TakeData>>({})
-  const asked = new Set<string>()
+  const { data, load, store, waiting } = useTakeData((take, curve) => sayKept(take, curve))
   const making = ref<Making>('none')
   const byTrust = ref(true)
 
@@ -45,19 +43,6 @@ export const useTakes = defineStore('takes', () => {
   const placeOf = (t: Take) => t.place ?? new Date(t.at).getTime()
   const all = computed(() => site.takes.filter(t => !t.deleted).sort((a, b) => (a.at < b.at ? -1 : 1)))
   watch(all, list => snapshots.want(list.flatMap(t => t.snapshot ?? [])), { immediate: true })
-
-  const load = async (id: string) => {
-    if (asked.has(id)) return
-    asked.add(id)
-    try {
-      const read = decodeTake(await askBytes(site.path(`/takes/${id}/data`)))
-      data.value = { ...data.value, [id]: { ...read, curve: onGrid(read.curve, standardGrid) } }
-    }
-    catch (error) {
-      asked.delete(id)
-      notices.fail(error)
-    }
-  }
 
   /** What was moved in the plan since a take was made. */
   function movedSince({ geometry, source, position }: Take): string[] {
@@ -77,6 +62,11 @@ export const useTakes = defineStore('takes', () => {
       wiring: [...new Set([...all.wiring, ...one.wiring])],
     }), first!)
   }
+  /** A take whose settings could not be read is not called fresh. */
+  const unsure = ({ snapshot }: Take) =>
+    (snapshot !== null && snapshots.lacking.has(snapshot)
+      ? ['Its settings could not be read yet: whether they are still the same cannot be told.']
+      : [])
   const sayMoved = ({ device, parameter: p, from, to }: Moved) =>
     `${site.deviceName(device)}: ${p.name} ${p.kind.show(from, p.capability)} → ${p.kind.show(to, p.capability)}`
 
@@ -88,7 +78,7 @@ export const useTakes = defineStore('takes', () => {
     Object.fromEntries(
       all.value.map((t) => {
         const { settings, wiring } = stalenessOf(t, 'held', site.heldRig)
-        return [t.id, [...movedSince(t), ...wiring, ...settings.map(sayMoved)]]
+        return [t.id, [...movedSince(t), ...wiring, ...settings.map(sayMoved), ...unsure(t)]]
       }),
     ),
   )
@@ -109,7 +99,7 @@ export const useTakes = defineStore('takes', () => {
   const newestOf = (source: string, position: string) => inCell(source, position).findLast(t => !t.only)
   const predicting = createPredictions({
     site, data, inCell, thenOf, stalenessOf, movedSince,
-    load: id => void load(id),
+    load,
     trust: () => charts.settings.trust,
   })
   const cellOf = (t: Take) => `${t.source}/${t.position}`
@@ -130,8 +120,8 @@ export const useTakes = defineStore('takes', () => {
     shown,
     (list) => {
       for (const t of list) {
-        void load(t.id)
-        for (const part of predicting.partsOf(t) ?? []) void load(part.id)
+        load(t.id)
+        for (const part of predicting.partsOf(t) ?? []) load(part.id)
       }
     },
     { immediate: true },
@@ -233,33 +223,6 @@ export const useTakes = defineStore('takes', () => {
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
-  /** Stores a take, in the picked cell unless the head names another. */
-  async function store(
-    kept: TakeData,
-    head: Omit<TakeHead, 'source' | 'position'> & Partial<TakeHead>,
-  ): Promise<Take | null> {
-    const source = head.source ?? view.cell?.source
-    const position = head.position ?? view.cell?.position
-    if (!source || !position) {
-      notices.say('warn', 'Pick a cell in the ledger first: where does this belong?')
-      return null
-    }
-    const json = new TextEncoder().encode(JSON.stringify({ ...head, source, position }))
-    const size = new Uint8Array(4)
-    new DataView(size.buffer).setUint32(0, json.length, true)
-    try {
-      const take = await ask<Take>(site.path('/takes'), {
-        method: 'POST',
-        bytes: new Blob([size, json, encodeTake(kept)]),
-      })
-      sayKept(take, kept.curve)
-      return take
-    }
-    catch (error) {
-      notices.fail(error)
-      return null
-    }
-  }
   function sayKept(take: Take, measured: Curve) {
     const isMeasured = ['live', 'sweep'].includes(take.info.method)
     if (!isMeasured || site.fed(take.source)) {
@@ -295,7 +258,7 @@ export const useTakes = defineStore('takes', () => {
     sumApart: predicting.sumApart,
     curveOf: (id: string) => data.value[id]?.curve ?? null,
     dataOf: (id: string) => data.value[id] ?? null,
-    load: (id: string) => void load(id),
+    load,
     /** Whether cables or places are others than when it was made: no prediction mends that. */
     outdated: (t: Take) => movedSince(t).length > 0 || stalenessOf(t, 'held', site.heldRig).wiring.length > 0,
     thenOf,
@@ -305,5 +268,6 @@ export const useTakes = defineStore('takes', () => {
     remove,
     duplicate,
     store,
+    waiting,
   }
 })

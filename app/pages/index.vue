@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import type { LedgerAnswer, ListedSite } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
-import { useTimeoutFn } from '@vueuse/core'
 import { rowOf, type SiteRow } from '~/areas/sites/siteRow'
-import { ask } from '~/utils/api'
+import { ask, usePatience } from '~/utils/api'
 
 const ledgers = ref<Record<string, LedgerAnswer>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])
@@ -16,18 +15,21 @@ const view = useView()
 const bin = useTemplateRef('bin')
 const sites = ref<SiteRow[] | null>(null)
 const trouble = ref<string | null>(null)
-/** The list is asked for until it comes. */
-const again = useTimeoutFn(() => void load(), 1000, { immediate: false })
+const patiently = usePatience()
+/** The list is asked for until it comes, as long as it is looked at. */
 async function load() {
-  again.stop()
   try {
-    sites.value = (await ask<ListedSite[]>('/api/sites')).map(rowOf)
-    templates.value = await ask('/api/templates')
+    const wanted = () => Promise.all([ask<ListedSite[]>('/api/sites'), ask<typeof templates.value>('/api/templates')])
+    const found = await patiently(wanted, (who) => {
+      trouble.value = `${who} It is asked again every second.`
+    })
+    if (!found) return
+    sites.value = found[0].map(rowOf)
+    templates.value = found[1]
     trouble.value = null
   }
   catch (error) {
     trouble.value = (error as Error).message
-    return again.start()
   }
   for (const s of sites.value ?? []) {
     await ask<LedgerAnswer>(`/api/sites/${encodeURIComponent(s.id)}/ledger`)

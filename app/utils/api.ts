@@ -1,3 +1,5 @@
+import { promiseTimeout } from '@vueuse/core'
+import { onBeforeUnmount } from 'vue'
 import type { SessionAnswer } from '~~/core/contract'
 
 /** A refusal by the server in words, with what it sent along. */
@@ -50,6 +52,38 @@ export async function askBytes(path: string): Promise<Uint8Array> {
   return new Uint8Array(await (await request(path, {})).arrayBuffer())
 }
 
+/** Milliseconds after which who was away is asked again. */
+const askAgain = 1000
+/** What the server answers while the database behind it is away. */
+const behind = [502, 503, 504]
+
+/**
+ * Asks again every second while the server, or the database behind it, is away; for what may be asked twice. `away` is
+ * told who, each time, and ends it by giving false: null then. Throws like `make` for every other reason.
+ */
+export async function patiently<T>(make: () => Promise<T>, away: (who: string) => boolean): Promise<T | null> {
+  try {
+    return await make()
+  }
+  catch (error) {
+    if (!(error instanceof Refusal) || ![0, ...behind].includes(error.status)) throw error
+    if (!away(error.status ? 'Kovrin’s database does not answer.' : 'Kovrin’s server does not answer.')) return null
+  }
+  await promiseTimeout(askAgain)
+  return patiently(make, away)
+}
+
+/** `patiently`, for as long as this component is there. */
+export function usePatience() {
+  let isThere = true
+  onBeforeUnmount(() => (isThere = false))
+  return <T>(make: () => Promise<T>, away: (who: string) => void = () => {}) =>
+    patiently(make, (who) => {
+      if (isThere) away(who)
+      return isThere
+    })
+}
+
 async function request(path: string, init: Init): Promise<Response> {
   const { method = 'GET', body, bytes, type = 'application/octet-stream' } = init
   const headers: Record<string, string> = {}
@@ -61,7 +95,8 @@ async function request(path: string, init: Init): Promise<Response> {
     answer = await fetch(path, { method, headers, body: content })
   }
   catch {
-    throw new Refusal('Kovrin’s server does not answer. Nothing was changed; try again when it is back.', 0, null)
+    const unsure = method === 'GET' ? '' : ' Whether this was kept is seen when it is back.'
+    throw new Refusal(`Kovrin’s server does not answer.${unsure}`, 0, null)
   }
   if (answer.ok) return answer
   const told = (await answer.json().catch(() => null)) as { message?: string, data?: unknown } | null

@@ -67,6 +67,8 @@ export const DropAnswer = v.object({ dropped: v.array(v.string()) })
 
 /** Head of a take that is kept; its bytes follow. */
 export const TakeHead = v.strictObject({
+  /** The asker's own: what is sent again, because no answer came, is kept once. */
+  id: v.optional(v.pipe(v.string(), v.uuid())),
   source: text(60),
   position: text(60),
   only: v.nullable(Endpoint),

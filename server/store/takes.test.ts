@@ -65,6 +65,20 @@ describe('takes', () => {
     const then = (await readSnapshots([takes[0]!.snapshot!])).get(takes[0]!.snapshot!)!
     expect(Object.keys(then.rig.devices).sort()).toEqual(['amp-a', 'processor'])
   })
+  it('are kept once however often they are sent, and no other may have their id', async () => {
+    const site = await connected()
+    const { number } = (await actorOf(site).read())!
+    const id = crypto.randomUUID()
+    const sent = await Promise.all([1, 2].map(() => keep(site, { id, number })))
+    await keepReadOf(site, '/outputs/1/gain', undefined, -3) // what is sent again was measured before
+    sent.push(await keep(site, { id, number }))
+    const [first] = sent
+    expect(first).toMatchObject({ ok: true, take: { id, source: 'main-l' } })
+    for (const again of sent) expect(again).toMatchObject({ ok: true, take: (first as { take: Take }).take })
+    expect(allOf(await documentsOf(site), 'take')).toHaveLength(1)
+    const other = await keep(site, { id, source: 'main-r', number: number + 1 })
+    expect(other).toMatchObject({ ok: false, status: 'refused', why: expect.stringContaining(id) })
+  })
   it('are refused when something on their path has changed since the measuring began, and only then', async () => {
     const site = await connected()
     const { number } = (await actorOf(site).read())!

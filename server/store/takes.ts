@@ -32,6 +32,8 @@ import { changes, takeData } from './schema'
 
 /** What a page says of a take that it wants to keep. */
 export interface NewTake {
+  /** The asker's own; of the same one only the first is kept. */
+  id?: string | undefined
   source: string
   position: string
   only: Endpoint | null
@@ -114,7 +116,8 @@ const missing = (why: string) => ({ ok: false, status: 'missing', why }) as cons
 /**
  * Stores one take whole, with the snapshot of the rig that it was made with. Refused when settings on its path
  * have changed since it was
- * begun: a curve must never be filed under settings it was not made with.
+ * begun: a curve must never be filed under settings it was not made with. One whose id is known already is answered as
+ * it was kept.
  */
 export async function keepTake(
   site: string,
@@ -131,6 +134,13 @@ export async function keepTake(
     if (!info0 || info0.deleted) return missing(`There is no site “${site}”.`)
     if (!of) return missing(`There is no source “${source}” in ${info0.name}.`)
     if (!at) return missing(`There is no position “${position}” in ${info0.name}.`)
+    const before = wanted.id === undefined ? undefined : contentOf(now, 'take', wanted.id)
+    if (before) {
+      if (before.source !== source || before.position !== position)
+        return { ok: false, status: 'refused', why: `Another take has the id ${before.id} already.` }
+      take = before
+      return { ok: true, hand: 'server', parts: [] }
+    }
     const measured = info.method === 'live' || info.method === 'sweep'
     const rig = rigOf(now, 'held')
     const feed = contentOf(now, 'wiring')!.feeds[wanted.feed] ?? contentOf(now, 'wiring')!.feeds[testFeed]
@@ -156,7 +166,7 @@ export async function keepTake(
     }
     const snapshot = part ? share(canonical(snapshotOf(part, share))) : null
     const kept: Take = {
-      id: randomUUID(),
+      id: wanted.id ?? randomUUID(),
       source,
       position,
       only,
@@ -187,7 +197,7 @@ export async function keepTake(
     }
   })
   if (!outcome.ok || !take) return outcome
-  await writeLog(site, asker.who, took(take.name))
+  if (outcome.changes.length) await writeLog(site, asker.who, took(take.name))
   return { ...outcome, take }
 }
 

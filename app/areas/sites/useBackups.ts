@@ -1,18 +1,21 @@
 import type { BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
-import { ask } from '~/utils/api'
+import { ask, usePatience } from '~/utils/api'
 
 /** The backups of this installation, and what can be done with them. */
 export function useBackups() {
   const notices = useNotices()
+  const patiently = usePatience()
   const state = ref<BackupsAnswer | null>(null)
   const trouble = ref<string | null>(null)
   /** What is being done now, in words. */
   const busy = ref<string | null>(null)
 
   async function load() {
-    trouble.value = null
     try {
-      state.value = await ask<BackupsAnswer>('/api/backups')
+      const told = await patiently(() => ask<BackupsAnswer>('/api/backups'), who => (trouble.value = who))
+      if (!told) return
+      state.value = told
+      trouble.value = null
     }
     catch (error) { trouble.value = (error as Error).message }
   }

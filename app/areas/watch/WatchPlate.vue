@@ -3,10 +3,11 @@ import type { HistoryAnswer } from '~~/core/contract'
 import type { Change } from '~~/core/documents'
 import { parameterName, showParameter } from '~~/core/rig'
 import type { TableColumn } from '~/parts/columns'
-import { ask } from '~/utils/api'
+import { ask, usePatience } from '~/utils/api'
 
 const site = useSite()
 const notices = useNotices()
+const patiently = usePatience()
 const entries = ref<HistoryAnswer['changes']>([])
 const log = ref<HistoryAnswer['log']>([])
 const kinds: Record<Change['origin'], string> = {
@@ -22,7 +23,8 @@ const deviceOf = (c: Change) => c.document.slice(c.document.indexOf('/') + 1)
 const capabilityOf = (c: Change) => site.deviceOf(deviceOf(c))?.capability
 const load = async () => {
   try {
-    const told = await ask<HistoryAnswer>(site.path('/history?limit=200'))
+    const told = await patiently(() => ask<HistoryAnswer>(site.path('/history?limit=200')))
+    if (!told) return
     entries.value = told.changes
     log.value = told.log
   }

@@ -8,6 +8,7 @@ const route = useRoute()
 const site = useSite()
 const view = useView()
 const listen = useListen()
+const takes = useTakes()
 const commands = useCommands()
 
 onMounted(() => void site.openSite(String(route.params.site)))
@@ -22,6 +23,13 @@ watch(
     if (site.open && cell && !(site.sourceOf(cell.source) && site.positionOf(cell.position))) view.cell = null
   },
 )
+/** Who is away, and what that means. */
+const away = computed(() => {
+  const lost = !site.connected || takes.waiting > 0
+  const who = site.trouble ?? (lost ? 'Kovrin’s server does not answer.' : null)
+  const kept = takes.waiting ? `${takes.waiting} taken and not kept yet: leave this page open.` : 'Takes wait for it.'
+  return who && `${who} What you see was kept; edits are refused until it is back. ${kept}`
+})
 /** What Tab comes to first: the parts of the frame. */
 const skips = [
   { name: 'To the ledger', to: '.ledger' },
@@ -104,11 +112,11 @@ useHead({
       />
     </nav>
     <p
-      v-if="!site.connected"
+      v-if="away"
       class="offline sentence warn"
       role="status"
     >
-      The server does not answer. What you see is kept; edits and takes wait until it is back.
+      {{ away }}
     </p>
     <CommandPalette :commands="commands" />
     <KeySheet :commands="commands" />

@@ -1,0 +1,86 @@
+import { useEventListener } from '@vueuse/core'
+import type { TakeHead } from '~~/core/contract'
+import type { Take } from '~~/core/documents'
+import { onGrid, standardGrid, type Curve } from '~~/core/dsp'
+import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
+import { ask, askBytes, patiently } from '~/utils/api'
+
+/** A take as it is sent: length of the head (uint32, little-endian), the head, the take's bytes. */
+function bodyOf(head: TakeHead, kept: TakeData): Blob {
+  const json = new TextEncoder().encode(JSON.stringify(head))
+  const size = new Uint8Array(4)
+  new DataView(size.buffer).setUint32(0, json.length, true)
+  return new Blob([size, json, encodeTake(kept)])
+}
+
+/** What takes hold: read when it is first wanted, and sent until the server has it; `kept` hears of that. */
+export function useTakeData(kept: (take: Take, measured: Curve) => void) {
+  const site = useSite()
+  const view = useView()
+  const notices = useNotices()
+  const data = shallowRef<Record<string, TakeData>>({})
+  const asked = new Set<string>()
+  /** How many takes are here only, because the server is away. */
+  const waiting = ref(0)
+  useEventListener(window, 'beforeunload', (event) => {
+    if (waiting.value) event.preventDefault()
+  })
+
+  async function read(id: string) {
+    const [of, at] = [site.id, site.path(`/takes/${id}/data`)]
+    try {
+      const bytes = await patiently(() => askBytes(at), () => site.id === of)
+      if (!bytes) {
+        asked.delete(id)
+        return
+      }
+      const found = decodeTake(bytes)
+      data.value = { ...data.value, [id]: { ...found, curve: onGrid(found.curve, standardGrid) } }
+    }
+    catch (error) {
+      asked.delete(id)
+      notices.fail(error)
+    }
+  }
+  function load(id: string) {
+    if (asked.has(id)) return
+    asked.add(id)
+    void read(id)
+  }
+
+  /** Stores a take, in the picked cell unless the head names another. */
+  async function store(
+    taken: TakeData,
+    head: Omit<TakeHead, 'id' | 'source' | 'position'> & Partial<TakeHead>,
+  ): Promise<Take | null> {
+    const source = head.source ?? view.cell?.source
+    const position = head.position ?? view.cell?.position
+    if (!source || !position) {
+      notices.say('warn', 'Pick a cell in the ledger first: where does this belong?')
+      return null
+    }
+    const [of, at] = [site.id, site.path('/takes')]
+    const bytes = bodyOf({ ...head, id: crypto.randomUUID(), source, position }, taken)
+    let late = false
+    const away = (who: string) => {
+      if (!late) {
+        waiting.value++
+        notices.say('warn', `${who} The take waits for it: leave this page open.`)
+      }
+      return (late = true)
+    }
+    try {
+      const take = await patiently(() => ask<Take>(at, { method: 'POST', bytes }), away)
+      if (take && site.id === of) kept(take, taken.curve)
+      return take
+    }
+    catch (error) {
+      notices.fail(error)
+      return null
+    }
+    finally {
+      if (late) waiting.value--
+    }
+  }
+  return { data, load, store, waiting }
+}
