@@ -130,11 +130,12 @@ test('a take is kept once, though the server is away when it is made, or its ans
   await context.setOffline(true)
   await page.getByTestId('take').click()
   await told(page, 'warn', 'The take waits for it: leave this page open.')
-  await expect(page.locator('.offline')).toContainText('1 taken and not kept yet')
+  await expect(page.locator('.offline')).toContainText('Takes not kept yet: 1.')
   expect(await site.takes()).toEqual([])
   await context.setOffline(false)
   await told(page, 'info', 'Kept “Main L · Mix desk”.')
   await expect(page.locator('.offline')).toBeHidden()
+  await expect(page.getByText('The take waits')).toBeHidden()
   let lost = 0
   await page.route('**/takes', async (route) => {
     if (lost++) return route.fallback()

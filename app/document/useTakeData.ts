@@ -60,12 +60,13 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
       return null
     }
     const [of, at] = [site.id, site.path('/takes')]
-    const bytes = bodyOf({ ...head, id: crypto.randomUUID(), source, position }, taken)
+    const id = crypto.randomUUID()
+    const bytes = bodyOf({ ...head, id, source, position }, taken)
     let late = false
     const away = (who: string) => {
       if (!late) {
         waiting.value++
-        notices.say('warn', `${who} The take waits for it: leave this page open.`)
+        notices.say('warn', `${who} The take waits for it: leave this page open.`, { about: `waiting ${id}` })
       }
       return (late = true)
     }
@@ -80,6 +81,7 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
     }
     finally {
       if (late) waiting.value--
+      notices.over(`waiting ${id}`)
     }
   }
   return { data, load, store, waiting }

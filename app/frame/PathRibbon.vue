@@ -171,7 +171,8 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
 }
 .head {
   display: flex;
-  gap: 0.6rem;
+  flex-wrap: wrap;
+  gap: 0.2rem 0.6rem;
   align-items: center;
 }
 .lead.wide {
@@ -194,6 +195,9 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
   border: 1px solid var(--rule-strong);
   min-width: 28px;
   min-height: 24px;
+  padding: 0 5px;
+  white-space: nowrap;
+  font-size: 0.88rem;
   text-align: center;
 }
 .way.on {

@@ -27,7 +27,7 @@ watch(
 const away = computed(() => {
   const lost = !site.connected || takes.waiting > 0
   const who = site.trouble ?? (lost ? 'Kovrin’s server does not answer.' : null)
-  const kept = takes.waiting ? `${takes.waiting} taken and not kept yet: leave this page open.` : 'Takes wait for it.'
+  const kept = takes.waiting ? `Takes not kept yet: ${takes.waiting}. Leave this page open.` : 'Takes wait for it.'
   return who && `${who} What you see was kept; edits are refused until it is back. ${kept}`
 })
 /** What Tab comes to first: the parts of the frame. */
@@ -178,9 +178,12 @@ useHead({
 }
 .offline {
   position: fixed;
-  top: 56px;
+  /* over the end of the plate: never over what starts, stops or takes */
+  bottom: 112px;
   left: 50%;
   transform: translateX(-50%);
+  width: max-content;
+  max-width: min(38rem, 100vw - 1rem);
   z-index: 40;
   margin: 0;
 }
@@ -224,6 +227,9 @@ useHead({
   .inspector.open {
     display: block;
     right: 0;
+  }
+  .offline {
+    bottom: 164px;
   }
   .drawers {
     display: flex;
