@@ -1,6 +1,7 @@
-import { expect, test } from '@playwright/test'
+import { expect, test, type Page } from '@playwright/test'
 import { chanceOf, faults, type Chance } from './faultKinds'
 import { openWorld, registers, type Person, type World } from './faultWorld'
+import { area, cell } from './pages'
 
 // Whatever is done to it: what was acknowledged is there, the screen is the device, nothing is half, undo fits, and
 // everything is back by itself. KOVRIN_FAULTS says how many, KOVRIN_SEED which.
@@ -51,7 +52,26 @@ async function undoFits(world: World, person: Person, chance: Chance) {
   expect(await world.inDraft()).toEqual(after)
 }
 
-test(`${many} faults: what was acknowledged stays, nothing is half, and everything is back by itself`, async () => {
+/** Which register's gain the page shows: that of the Foyer. */
+const inView = registers.indexOf(9)
+/** A page that is open all the time; gives what it must show by itself: every device in step, and what it holds. */
+async function pageThatFollows(page: Page, url: string) {
+  await page.goto(`${url}/sites/ropewalk-hall`)
+  await cell(page, 'foyer/rear').click()
+  await area(page, 'Shape')
+  const loaded = await page.evaluate(() => performance.timeOrigin)
+  return async (draft: readonly number[]) => {
+    await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+    await expect.poll(async () => Number.parseFloat((await page.getByLabel('Gain', { exact: true }).inputValue())
+      .replace('−', '-'))).toBe(draft[inView])
+    await expect(page.locator('.offline')).toBeHidden()
+    expect(await page.evaluate(() => performance.timeOrigin)).toBe(loaded)
+  }
+}
+
+test(`${many} faults: what was acknowledged stays, nothing is half, and everything is back by itself`, async ({
+  page,
+}) => {
   test.setTimeout(60_000 + many * 30_000)
   const chance = chanceOf(seed)
   const world = await openWorld(many)
@@ -60,6 +80,7 @@ test(`${many} faults: what was acknowledged stays, nothing is half, and everythi
     const people = [await world.person('Ann'), await world.person('Ben')]
     // from its first setting on a device has a memory to look into
     expect((await world.set(0, (await world.inDraft())[0]!, -1, people[0]!)).status).toBe(200)
+    const pageShows = await pageThatFollows(page, world.url)
     const kinds = Object.keys(faults).filter(k => faults[k]!.can?.(world) ?? true)
     const slowest: Record<string, number> = {}
     for (let n = 0; n < many; n++) {
@@ -82,9 +103,12 @@ test(`${many} faults: what was acknowledged stays, nothing is half, and everythi
         const wanted = `${[...values].join(' or ')} stood there`
         throw new Error(`${kind} (fault ${n}): ${now[k]} where ${wanted}: ${await world.historyOf(k)}`)
       }
-      await world.check().then(() => undoFits(world, people[n % 2]!, chance)).catch((error: Error) => {
-        throw new Error(`After “${kind}” (fault ${n}, seed ${seed}): ${error.message}`)
-      })
+      await world.check()
+        .then(() => undoFits(world, people[n % 2]!, chance))
+        .then(async () => pageShows(await world.inDraft()))
+        .catch((error: Error) => {
+          throw new Error(`After “${kind}” (fault ${n}, seed ${seed}): ${error.message}`)
+        })
     }
     console.log(`${many} faults of ${kinds.length} kinds; ms until whole, at most: ${JSON.stringify(slowest)}`)
   }

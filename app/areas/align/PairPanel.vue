@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { pairsIn, type FilterVariant, type VariantCandidate } from '~~/core/tune'
 import { quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
@@ -26,8 +27,10 @@ const variants = shallowRef<FilterVariant[]>([])
 watch([() => aligning.reference?.id, () => aligning.move?.id], () => {
   Object.assign(own, { low: null, high: null })
   search.clear()
+  again.stop()
 })
 function start() {
+  again.stop()
   if (!band.value) return
   const parts = pairsIn(aligning.both, band.value)
   variants.value = wish.variants(band.value, parts.frequencies)
@@ -43,9 +46,12 @@ function start() {
     ...(even.value ? { even: even.value } : {}),
   })
 }
-// what is drawn is what is set now: it is looked for again when that changes
+// what is drawn is what is set now: it goes when that changes, and is looked for again once that stands still
+const again = useTimeoutFn(start, 300, { immediate: false })
 watch(() => aligning.places, () => {
-  if (search.maps.value.length || search.busy.value) start()
+  if (!search.maps.value.length && !search.busy.value && !again.isPending.value) return
+  search.clear()
+  again.start()
 })
 const told = (c: VariantCandidate) =>
   `${c.delay >= 0 ? '+' : ''}${showDelay(c.delay)}, polarity ${c.polarity > 0 ? 'as it is' : 'turned'}`
