@@ -79,7 +79,8 @@ export const useListen = defineStore('listen', () => {
   function hear(answer: AnalysisAnswer) {
     switch (answer.type) {
       case 'take':
-        void keep(answer, measuredNow()).finally(() => (taking.value = false))
+        taking.value = false
+        void keep(answer, measuredNow())
         break
       case 'sweeping':
       case 'sweep-now':
