@@ -252,6 +252,11 @@ button.block:hover {
   color: var(--ink-soft);
   line-height: 1.2;
   font-size: 0.82rem;
+  /* the level below stays in view; all of it is in the title and in Shape */
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  overflow: hidden;
 }
 .level {
   margin-top: auto;

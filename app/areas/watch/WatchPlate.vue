@@ -44,8 +44,15 @@ const changeColumns: TableColumn<Change>[] = [
     text: e => parameterName(capabilityOf(e), e.path),
     sort: e => parameterName(capabilityOf(e), e.path),
   },
-  { id: 'change', name: 'Old → new', width: '17rem' },
-  { id: 'origin', name: 'How', text: e => kinds[e.origin], sort: e => kinds[e.origin], pale: () => true },
+  { id: 'change', name: 'Old → new', width: '13rem' },
+  {
+    id: 'origin',
+    name: 'How',
+    text: e => kinds[e.origin],
+    sort: e => kinds[e.origin],
+    pale: () => true,
+    width: '7.5rem',
+  },
 ]
 const logColumns: TableColumn<Logged>[] = [
   { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '7rem' },
