@@ -1,10 +1,8 @@
 import { distance, speedOfSound } from '~~/core/acoustics'
 import { bandDriven } from '~~/core/documents'
 import {
-  entering,
-  leaving,
+  gainStructure,
   levelAt,
-  louder,
   parametersIn,
   routeTo,
   sameEndpoint,
@@ -19,10 +17,9 @@ import {
   type ParameterPath,
   type Part,
   type Pass,
-  type Port,
   type PassCapability,
   type RigDevice,
-  type Step,
+  type Stage,
 } from '~~/core/rig'
 import { equal, showDelay, showFrequency, showNumber } from '~~/core/units'
 import type { PickedStrip } from '~/frame/view'
@@ -90,56 +87,40 @@ export function useRibbon(which: Ref<number>) {
   const changed = (device: string, test: (path: string) => boolean) =>
     (site.unsent[device] ?? []).some(d => test(d.path))
 
-  /** The blocks of one step of the route, and the gain in dB of each; null where it is silent. */
-  function stepBlocks({
-    device,
-    strip,
-    point,
-    enters,
-  }: Step): { block: Omit<RibbonBlock, 'level'>, pass: (hop: Hop) => Hop, port?: Port | undefined }[] {
+  /** The blocks of one step of the route with the levels behind them. */
+  function stageBlocks({ step: { device, strip, point }, afterPoint, afterStrip, port }: Stage): RibbonBlock[] {
     const at = site.draftRig.devices[device]!
     const { capability, settings } = at
     const name = short(site.deviceName(device))
-    const gainOf = (list: readonly Parameter[]) =>
-      list.reduce<number | null>((sum, p) => {
-        const { gain = 1 } = partOf(p, valueAt(capability, settings, p.path), capability)
-        return sum === null || gain === 0 ? null : sum + 20 * Math.log10(Math.abs(gain))
-      }, 0)
     const parameters = parametersIn(capability, strip)
     const adds = additions(at, parameters)
-    const gain = gainOf(parameters)
-    const ofStrip = {
+    const isSilent = (p: Parameter) => partOf(p, valueAt(capability, settings, p.path), capability).gain === 0
+    const ofStrip: RibbonBlock = {
       key: `${device}-${strip.replace('/', '-')}`,
       title: `${name} ${capability.strips
         .find(s => s.id === strip)!
         .name.toLowerCase()
         .replace('input', 'in')
         .replace('output', 'out')}`,
-      adds: adds.length ? adds : ['adds nothing'],
-      muted: gain === null,
+      adds: adds.length ? adds : ['no processing'],
+      level: levelAt(afterStrip, port),
+      muted: parameters.some(isSilent),
       unsent: changed(device, path => path.startsWith(`/${strip}/`)),
       edits: { device, strip },
     }
-    const { from } = capability.strips.find(s => s.id === strip)!
-    const input = enters && 'port' in from ? capability.inputs[from.port] : undefined
-    const pass = (hop: Hop) => louder(enters ? entering(hop, input) : hop, gain)
-    const port = capability.outputs.find(o => o.strip === strip)
-    if (!point) return [{ block: ofStrip, pass, port }]
+    if (!point) return [ofStrip]
     const level = valueAt(capability, settings, point.path)
-    const ofPoint = {
+    return [{
       key: `${device}-${point.point!.mixer}`,
       title: `${capability.mixers.find(m => m.id === point.point!.mixer)!.name} ${point.point!.input + 1} → `
         + `${point.point!.output + 1}`,
       adds: [level === null ? 'not connected' : point.kind.show(level, point.capability)],
+      level: levelAt(afterPoint),
       muted: level === null,
       unsent: changed(device, path => path === point.path),
       edits: null,
       point: { device, path: point.path },
-    }
-    return [
-      { block: ofPoint, pass: hop => louder(hop, gainOf([point])) },
-      { block: ofStrip, pass, port },
-    ]
+    }, ofStrip]
   }
 
   return computed<RibbonBlock[]>(() => {
@@ -163,11 +144,9 @@ export function useRibbon(which: Ref<number>) {
         edits: null,
       },
     ]
-    for (const { block, pass, port } of route.flatMap(stepBlocks)) {
-      hop = pass(hop)
-      blocks.push({ ...block, level: levelAt(hop, port) })
-      if (port) hop = leaving(hop, port)
-    }
+    const stages = gainStructure(site.draftRig, route, hop)
+    blocks.push(...stages.flatMap(stageBlocks))
+    hop = stages.at(-1)?.out ?? hop
     const still = { muted: false, unsent: false, edits: null }
     if (!route.length && to) {
       hop = { level: null, fullScale: null }

@@ -77,7 +77,7 @@ describe('an output that follows a sheet', () => {
     }
     const atAmplifier = followEdits(ropewalk.documents, amplifierOutput, noNeeds, limited)
     const found = atAmplifier.find(e => e.path.endsWith('limiter'))!.value as Limiter
-    const volts = 89 * 10 ** (found.threshold / 20)
+    const volts = Math.SQRT2 * 89 * 10 ** (found.threshold / 20) // of a sine whose RMS value is at the threshold
     expect(volts).toBeLessThanOrEqual(60)
     expect(volts).toBeGreaterThan(60 * 10 ** (-0.5 / 20)) // one step of the device
     // the same volts as seen from the processor: its full scale is the amplifier's, less the gain set there

@@ -1,20 +1,17 @@
 import {
   deviceQ,
   endpointKey,
-  entering,
   holdParameter,
-  leaving,
-  louder,
   parametersIn,
   routeTo,
   stripAt,
+  thresholdFor,
   valueAt,
-  voltsOf,
+  voltsAtFullScale,
   type Band,
   type BandCapability,
   type Capability,
   type Endpoint,
-  type Hop,
   type LimiterPlace,
   type Parameter,
   type Pass,
@@ -23,7 +20,7 @@ import {
   type Rig,
   type Settings,
 } from '../rig'
-import { decibelsOf, equal, type Decibels, type Volts } from '../units'
+import { equal, type Volts } from '../units'
 import type { Documents } from './kinds'
 import { compose } from './group'
 import { groupsOf, laidOver, sheetNeeds } from './laidOver'
@@ -85,25 +82,6 @@ export function bandDriven(
   return bands.every(b => b?.band === bands[0]?.band) ? bands[0] : undefined
 }
 
-/** Volts RMS at the loudspeaker for full scale in a strip; null where a full scale or the way is not known. */
-function voltsAtFullScale(rig: Rig, output: Endpoint, loudspeaker: Endpoint): Volts | null {
-  const portAt = (e: Endpoint) => rig.devices[e.device]?.capability.outputs[e.channel]
-  const [first, last] = [portAt(output), portAt(loudspeaker)]
-  if (!first?.fullScale || last?.kind !== 'loudspeaker') return null
-  let hop: Hop = { level: 0, fullScale: first.fullScale }
-  for (const { device, strip, enters } of equal(output, loudspeaker) ? [] : routeTo(rig, output, loudspeaker) ?? []) {
-    const { capability, settings } = rig.devices[device]!
-    const from = capability.strips.find(s => s.id === strip)!.from
-    if (enters) hop = entering(hop, 'port' in from ? capability.inputs[from.port] : undefined)
-    for (const p of parametersIn(capability, strip)) {
-      if (p.kind.kind === 'gain') hop = louder(hop, valueAt(capability, settings, p.path) as Decibels)
-    }
-    const port = capability.outputs.find(o => o.strip === strip)
-    if (port) hop = leaving(hop, port)
-  }
-  return voltsOf(hop)
-}
-
 /** The outputs behind an output that drive loudspeakers: itself, or what its cables lead to. */
 function endsBehind(rig: Rig, output: Endpoint): Endpoint[] {
   const ends = new Map(Object.values(rig.wiring.drives).map(o => [endpointKey(o), o]))
@@ -123,7 +101,7 @@ interface Output {
   capability: Capability
   settings: Settings
   parameters: readonly Parameter[]
-  /** Volts at the loudspeaker for full scale here; null: not known. */
+  /** Volts RMS at the loudspeaker of a sine at full scale behind its limiter; null: not known. */
   volts: Volts | null
 }
 
@@ -132,11 +110,13 @@ function outputAt(documents: Documents, output: Endpoint): Output {
   const device = rig.devices[output.device]
   const at = stripAt(rig, output)
   if (!device || !at) throw new RangeError('This output is not there.')
-  const volts = endsBehind(rig, output).map(l => voltsAtFullScale(rig, output, l))
+  const parameters = parametersIn(device.capability, at.strip)
+  const limiter = parameters.find(p => p.kind.kind === 'limiter')
+  const volts = endsBehind(rig, output).map(l => voltsAtFullScale(rig, output, l, limiter?.path))
   const known = volts.filter(x => x !== null)
   return {
     ...device,
-    parameters: parametersIn(device.capability, at.strip),
+    parameters,
     volts: known.length === volts.length && known.length ? Math.max(...known) : null,
   }
 }
@@ -194,7 +174,7 @@ function limiterWish(at: Output, p: Parameter, was: Needs, now: Needs) {
   const inside = (value: number, limits: Range) => Math.min(limits.max, Math.max(limits.min, value))
   const { threshold, ...times } = now.limiter
   // never higher than the sheet says: down to the next step of the device
-  const level = Math.floor(decibelsOf(threshold / at.volts) / range!.step + 1e-9) * range!.step
+  const level = Math.floor(thresholdFor(threshold, at.volts, times.detector) / range!.step + 1e-9) * range!.step
   const value = {
     ...draft, on: true, ...times, threshold: Math.min(range!.max, level),
     attack: inside(times.attack, attack!), hold: inside(times.hold, hold!), release: inside(times.release, release!),

@@ -54,12 +54,14 @@ function ofBand(band: SheetBand, several: boolean): string[] {
   if (highPass && lowPass && highPass.frequency >= lowPass.frequency)
     words.push(`${name}: the high-pass lies above the low-pass, nothing is left between.`)
   if (limiter && impedance && power) {
-    const watts = limiter.threshold ** 2 / impedance
-    // peaks may be 6 dB above what is taken for long (IEC 60268-5: noise with a crest factor of 2)
-    const most = limiter.detector === 'peak' ? 4 * power : power
+    // a peak detector lets peaks through, twice the power of a sine of its volts; they may be 6 dB above what the
+    // driver stands for long (IEC 60268-5: noise with a crest factor of 2)
+    const isPeak = limiter.detector === 'peak'
+    const watts = (isPeak ? 2 : 1) * limiter.threshold ** 2 / impedance
+    const most = isPeak ? 4 * power : power
     if (watts > most * 1.05) {
-      words.push(`${name}: the limiter lets ${Math.round(watts)} W through; `
-        + `the driver takes ${Math.round(most)} W${limiter.detector === 'peak' ? ' of peaks' : ''}.`)
+      words.push(`${name}: the limiter lets ${Math.round(watts)} W ${isPeak ? 'of peaks ' : ''}through; `
+        + `the driver stands ${Math.round(most)} W.`)
     }
   }
   if (power && !limiter) words.push(`${name} has no limiter.`)

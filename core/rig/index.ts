@@ -1,6 +1,7 @@
 export * from './blocks'
 export * from './capability'
 export * from './feeding'
+export * from './gainStructure'
 export * from './hops'
 export * from './inTime'
 export * from './later'
@@ -8,6 +9,7 @@ export * from './louder'
 export * from './parameters'
 export {
   isOn,
+  openRoutes,
   parametersIn,
   pathMap,
   pointsOn,

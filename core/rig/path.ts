@@ -191,6 +191,32 @@ export function routeTo(rig: Rig, from: Endpoint, to: Endpoint): Step[] | null {
   return (end && best(end)?.steps) ?? null
 }
 
+/** Most ways side by side that are told apart. */
+const mostRoutes = 64
+
+/** Every route from a feed to an output on which all crosspoints are connected, mutes aside; `mostRoutes` at most. */
+export function openRoutes(rig: Rig, from: Endpoint, to: Endpoint): Step[][] {
+  const open = new Set<string>()
+  const into = (at: At): Step[][] => {
+    const key = keyOf(at)
+    if (open.has(key)) return [] // a circle brings nothing in
+    open.add(key)
+    const found: Step[][] = []
+    for (const { source, point, cable } of waysInto(rig, from, at)) {
+      if (source && !rig.devices[source.device]) continue
+      if (point && isSilent(rig, at.device, point)) continue
+      const step: Step = { ...at, point, enters: cable !== null }
+      for (const steps of source ? into(source) : [[]]) {
+        if (found.length < mostRoutes) found.push([...steps, step])
+      }
+    }
+    open.delete(key)
+    return found
+  }
+  const end = stripAt(rig, to)
+  return end ? into(end) : []
+}
+
 /** Every delay set on a route, the devices' own latency apart. */
 export const setDelay = (rig: Rig, route: readonly Step[]): Seconds =>
   route.reduce((sum, { device, strip }) => {

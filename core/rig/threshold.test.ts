@@ -13,8 +13,12 @@ describe('a limiter’s threshold, typed in the unit of its place', () => {
     ['990 W', 0], // 89² V² / 8 Ω
     ['0.5v', -45.0],
   ])('%s is %f dBFS', (text, level) => {
-    const read = parseThreshold(text, place)
+    const read = parseThreshold(text, place, 'peak')
     expect(read.ok && Math.abs(read.value - level)).toBeLessThan(0.02)
+    // dBFS are the detector's own; of a sine the RMS value is 3.01 dB below its peak
+    const byRms = parseThreshold(text, place, 'rms')
+    const isOwn = /^[-−]6( dBFS)?$/.test(text)
+    expect(byRms.ok && Math.abs(byRms.value - (isOwn ? level : level - 3.01))).toBeLessThan(0.02)
   })
   it.each([
     ['loud', place, /Try/],
@@ -23,7 +27,7 @@ describe('a limiter’s threshold, typed in the unit of its place', () => {
     ['62 V', nowhere, /not known/],
     ['300 W', { ...place, ohms: null }, /impedance/],
   ])('%s is refused in words', (text, at, words) => {
-    const read = parseThreshold(text, at)
+    const read = parseThreshold(text, at, 'rms')
     expect(read).toMatchObject({ ok: false, why: expect.stringMatching(words) as string })
   })
 })

@@ -1,7 +1,9 @@
-import { decibelsOf, parseLevel, parseMeasure, type Parsed, type Volts } from '../units'
+import { parseLevel, parseMeasure, type Parsed, type Volts } from '../units'
+import type { Limiter } from './blocks'
+import { thresholdFor } from './gainStructure'
 import { zeroDbu } from './hops'
 
-/** Where a limiter stands: what its full scale is in volts RMS; null where that is not known. */
+/** Where a limiter stands: volts RMS of a sine at its full scale; null where that is not known. */
 export interface LimiterPlace {
   /** At the connector by which its strip leaves. */
   connector: Volts | null
@@ -13,15 +15,20 @@ export interface LimiterPlace {
 
 /**
  * A threshold in dBFS from '-6', '-6 dBFS', '12 dBu' (at the connector), '62 V' or '300 W' (at the loudspeaker; watts
- * into its impedance). Refused in words where what it is counted from is not known.
+ * into its impedance); volts and watts are those of a sine that the detector just lets through. Refused in words where
+ * what it is counted from is not known.
  */
-export function parseThreshold(text: string, { connector, loudspeaker, ohms }: LimiterPlace): Parsed {
+export function parseThreshold(
+  text: string,
+  { connector, loudspeaker, ohms }: LimiterPlace,
+  detector: Limiter['detector'],
+): Parsed {
   const [, number, unit] = /^\s*(.*?)\s*(dBu|dBFS|V|W)?\s*$/i.exec(text) ?? []
   const plain = number ?? ''
   const from = (volts: number, scale: Volts | null, what: string): Parsed =>
     scale === null
       ? { ok: false, why: `${what} is not known here: type dBFS` }
-      : { ok: true, value: decibelsOf(volts / scale) }
+      : { ok: true, value: thresholdFor(volts, scale, detector) }
   const read = ['v', 'w'].includes(unit?.toLowerCase() ?? '') ? parseMeasure(plain, '') : parseLevel(plain)
   if (!read.ok) return { ok: false, why: `“${text.trim()}” is not understood. Try −6, 12 dBu, 62 V or 300 W.` }
   switch (unit?.toLowerCase()) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { limiterPlace } from '~~/core/documents'
-import { levelAt, parseThreshold, type Limiter, type LimiterCapability } from '~~/core/rig'
-import { ratioOf, showDelay, showNumber } from '~~/core/units'
+import { levelAt, parseThreshold, thresholdVolts, type Limiter, type LimiterCapability } from '~~/core/rig'
+import { decibelsOf, showDelay, showNumber } from '~~/core/units'
 import type { PickedStrip } from '~/frame/view'
 import type { Setting } from './useStrip'
 
@@ -23,20 +23,21 @@ const place = computed(() => (output.value
 const ahead = computed(() => (props.setting.parameter.capability as unknown as LimiterCapability).lookAhead ?? 0)
 /** The threshold as it is at the connector and at the loudspeaker, as far as that is known. */
 const elsewhere = computed(() => {
-  const { threshold } = props.setting.draft as Limiter
+  const limiter = props.setting.draft as Limiter
   const { connector, loudspeaker, ohms } = place.value
   const words: string[] = []
   const port = output.value?.port
-  const level = connector && port ? levelAt({ level: threshold, fullScale: connector }, port) : null
+  const atConnector = connector && decibelsOf(thresholdVolts(connector, limiter) / connector)
+  const level = connector && port ? levelAt({ level: atConnector, fullScale: connector }, port) : null
   if (level?.unit === 'dBu') words.push(`${showNumber(level.value, 1)} dBu at ${port!.name.toLowerCase()}`)
   if (loudspeaker) {
-    const volts = loudspeaker * ratioOf(threshold)
+    const volts = thresholdVolts(loudspeaker, limiter)
     const watts = ohms ? `, ${showNumber(volts ** 2 / ohms, volts ** 2 / ohms < 10 ? 2 : 0)} W into ${ohms} Ω` : ''
     words.push(`${showNumber(volts, 1)} V at the loudspeaker${watts}`)
   }
   return words
 })
-const reads = { threshold: (text: string) => parseThreshold(text, place.value) }
+const reads = { threshold: (text: string) => parseThreshold(text, place.value, (props.setting.draft as Limiter).detector) }
 </script>
 
 <template>
