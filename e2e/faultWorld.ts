@@ -83,6 +83,12 @@ export async function openWorld(faults: number) {
     const answer = await (method === 'GET' ? once().catch(once) : once())
     return { status: answer.status, body: await answer.json() as Answer['body'] }
   }
+  /** Asks once more, agreeing to what came back as getting louder. */
+  async function agreeing(path: string, body: object, by?: Person): Promise<Answer> {
+    const first = await ask('POST', path, body, by)
+    const louder = first.status === 409 ? (first.body.data as { louder?: unknown } | undefined)?.louder : undefined
+    return louder ? ask('POST', path, { ...body, agreed: louder }, by) : first
+  }
   async function person(name: string): Promise<Person> {
     const headers = { 'content-type': 'application/json' }
     const answer = await fetch(`${url}/api/session`, { method: 'PUT', headers, body: JSON.stringify({ who: name }) })
@@ -136,7 +142,7 @@ export async function openWorld(faults: number) {
   }
   const set = (n: number, old: number, value: number, by: Person) => {
     const edits = [{ document: 'settings/processor', path: pathOf(registers[n]!), old, new: value }]
-    return ask('POST', `${sitePath}/changes`, { edits, live: true, gesture: crypto.randomUUID() }, by)
+    return agreeing(`${sitePath}/changes`, { edits, live: true, gesture: crypto.randomUUID() }, by)
   }
   /** Addresses of the simulated devices, as the server was told. */
   const standins = () => {
@@ -170,7 +176,7 @@ export async function openWorld(faults: number) {
     // a device whose end nobody had noticed yet says so here: what waits stays in the draft until it is back
     for (const id of devices) {
       await until(`${id} takes what waits for it`, async () => {
-        const { status, body } = await ask('POST', `${sitePath}/devices/${id}/send`, {})
+        const { status, body } = await agreeing(`${sitePath}/devices/${id}/send`, {})
         return status === 200 && (body.left as unknown[]).length === 0
       })
     }

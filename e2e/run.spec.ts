@@ -26,7 +26,7 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   await expect.poll(skipped).toEqual(['alone/foyer'])
   await cell(page, 'main-l/mix').click()
   await sheet.getByRole('button', { name: 'Do it for me' }).click()
-  await page.getByRole('button', { name: 'Let it sound' }).click()
+  await page.getByRole('button', { name: 'Start', exact: true }).click()
   const work = page.getByTestId('run-work')
   await expect(work).toHaveAttribute('data-state', 'move', { timeout: 180_000 })
   await expect(work).toContainText('Put the microphone at Row 1')

@@ -60,10 +60,17 @@ async function world() {
 const path = '/api/sites/ropewalk-hall'
 const documentsAt = async ({ url }: Server) =>
   ((await (await fetch(url + path)).json()) as { documents: Documents }).documents
-const post = async ({ url }: Server, rest: string, body: unknown) => {
+const post = async ({ url }: Server, rest: string, body: object) => {
   const headers = { 'content-type': 'application/json' }
-  const answer = await fetch(url + path + rest, { method: 'POST', headers, body: JSON.stringify(body) })
-  return { status: answer.status, body: await answer.json() }
+  const ask = async (more: object) => {
+    const all = JSON.stringify({ ...body, ...more })
+    const answer = await fetch(url + path + rest, { method: 'POST', headers, body: all })
+    return { status: answer.status, body: await answer.json() }
+  }
+  const first = await ask({})
+  // what gets louder is agreed to
+  const agreed = first.status === 409 ? first.body.data?.louder : undefined
+  return agreed ? ask({ agreed }) : first
 }
 const gain = (output: number, old: number, value: number) =>
   ({ document: 'settings/processor', path: `/outputs/${output}/gain`, old, new: value })

@@ -35,10 +35,10 @@ interface Job {
   settle: ((kept: boolean) => void)[]
 }
 
-/** Settings of a device wait for that device alone; everything else keeps one order. */
+/** Settings of a device wait for that device alone, those of several for their own; everything else keeps one order. */
 const laneOf = (wishes: readonly Wish[]) => {
-  const document = wishes[0]!.document
-  return document.startsWith('settings/') ? document : 'plan'
+  const documents = [...new Set(wishes.map(w => w.document))].sort()
+  return documents.every(d => d.startsWith('settings/')) ? documents.join(' ') : 'plan'
 }
 
 /**

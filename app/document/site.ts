@@ -5,6 +5,7 @@ import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
 import { ask, patiently, personKey, Refusal } from '~/utils/api'
+import { NotAgreed } from './agreement'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
 import { createLine } from './live'
 import { useSiteActs } from './useSiteActs'
@@ -16,6 +17,7 @@ const oneGesture = 2000
 /** The open site as the server has it, kept in step over one line; every change goes through here. */
 export const useSite = defineStore('site', () => {
   const notices = useNotices()
+  const agreement = useAgreement()
   const id = ref<string | null>(null)
   const missing = ref<string | null>(null)
   /** Who is away, so that the site cannot be read now; it is asked for again. */
@@ -134,13 +136,15 @@ export const useSite = defineStore('site', () => {
       // what the rules forbid is refused here as the server would, without a trip to it
       const planned = planEdits(mirror.value?.documents ?? {}, body.edits, 'person')
       if (!planned.ok && planned.status === 'refused') throw new Refusal(planned.why, 422, null)
-      return ask<EditsAnswer>(path('/changes'), { method: 'POST', body })
+      return agreement.through(agreed =>
+        ask<EditsAnswer>(path('/changes'), { method: 'POST', body: { ...body, agreed } }))
     },
     known: (n, changes) => line!.known(n, changes),
     told: ({ why }) => {
       if (why) notices.say('warn', why)
     },
     refused: (error) => {
+      if (error instanceof NotAgreed) return notices.say('info', 'Not applied: everything is as it was.')
       const { kind, text } = refusalWords(error)
       notices.say(kind, text)
       line?.follow()
@@ -196,20 +200,14 @@ export const useSite = defineStore('site', () => {
     const wishes = held_([{ device, path: p, value }])
     return wishes !== null && change(wishes, { live: live.value, ...options })
   }
-  /** Sets several parameters together, of one device or of many. */
+  /** Sets several parameters together, of one device or of many: all of them, or none. */
   async function editAll(
     settings: readonly { device: string, path: ParameterPath, value: unknown }[],
     options: EditOptions = {},
   ) {
-    const byDevice = Map.groupBy(settings, s => s.device)
     const gesture = options.gesture === undefined ? crypto.randomUUID() : options.gesture
-    const kept = await Promise.all(
-      [...byDevice.values()].map(async (list) => {
-        const wishes = held_(list)
-        return wishes !== null && change(wishes, { live: live.value, ...options, gesture })
-      }),
-    )
-    return kept.every(Boolean)
+    const wishes = held_(settings)
+    return wishes !== null && change(wishes, { live: live.value, ...options, gesture })
   }
 
   const listen = (f: (changes: readonly Change[]) => void) => {

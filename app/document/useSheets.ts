@@ -11,13 +11,12 @@ import {
   type Sheet,
   type WishedSetting,
 } from '~~/core/documents'
-import { endpointKey, louderBy, parametersOf, valueAt, type Endpoint } from '~~/core/rig'
+import { endpointKey, type Endpoint } from '~~/core/rig'
 import type { Wish } from './editor'
 
 /** Loudspeaker sheets and the outputs that follow them: whatever changes, changes together or not at all. */
 export function useSheets() {
   const site = useSite()
-  const agreement = useAgreement()
   const notices = useNotices()
 
   /** What an output is called, with what is heard through it. */
@@ -26,13 +25,6 @@ export function useSheets() {
     const names = [...new Set(heard)].join(', ')
     return `${site.deviceName(output.device)}, output ${output.channel + 1}${names ? ` (${names})` : ''}`
   }
-  /** Most dB by which a setting makes something louder at once. */
-  const loudest = (edits: readonly WishedSetting[]) =>
-    edits.reduce((most, { device, path, value }) => {
-      const { capability } = site.deviceOf(device)!
-      const parameter = parametersOf(capability).get(path)!
-      return Math.max(most, louderBy(parameter, valueAt(capability, site.draft(device), path), value))
-    }, -Infinity)
   /** Changes sheets, groups or who follows them, with every output that this reaches. */
   async function make(
     others: readonly Wish[],
@@ -40,8 +32,6 @@ export function useSheets() {
   ): Promise<boolean> {
     try {
       const settings = edits()
-      const step = site.live ? loudest(settings) : -Infinity
-      if (!(await agreement.louder(step, `${settings.length} settings change`))) return false
       const wishes = site.wishesFor(settings)
       return wishes !== null && await site.change([...others, ...wishes], {
         live: site.live, gesture: crypto.randomUUID(),

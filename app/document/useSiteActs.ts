@@ -1,5 +1,6 @@
-import type { SendAnswer, UndoAnswer } from '~~/core/contract'
+import type { SendAllAnswer, UndoAnswer } from '~~/core/contract'
 import { ask } from '~/utils/api'
+import { NotAgreed } from './agreement'
 import type { useSiteView } from './useSiteView'
 
 interface Doors {
@@ -15,6 +16,7 @@ interface Doors {
 /** What the server is asked to do with the open site beyond edits: undo, sending drafts, and who drives a device. */
 export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live, idle }: Doors) {
   const notices = useNotices()
+  const agreement = useAgreement()
   const pathOf = (device: string, act: string) => path(`/devices/${encodeURIComponent(device)}/${act}`)
 
   /**
@@ -24,32 +26,33 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
   async function undo(which: 'undo' | 'redo') {
     await idle()
     try {
-      const { what, why } = await ask<UndoAnswer>(path(`/${which}`), { method: 'POST', body: { live: live() } })
+      const { what, why } = await agreement.through(agreed =>
+        ask<UndoAnswer>(path(`/${which}`), { method: 'POST', body: { live: live(), agreed } }))
       notices.say(why ? 'warn' : 'info', why ? `${what} ${why}` : what)
     }
     catch (error) {
-      notices.fail(error)
+      failed(error)
     }
   }
+  const failed = (error: unknown) => {
+    if (error instanceof NotAgreed) notices.say('info', 'Not applied: everything is as it was.')
+    else notices.fail(error)
+  }
 
-  /** Sends every unsent edit to its device and says what arrived. */
+  /** Sends every unsent edit to its device, all as one step, and says what arrived. */
   async function send() {
-    let sent = 0
-    const left: string[] = []
-    for (const [device, list] of Object.entries(unsent.value)) {
-      if (!list.length) continue
-      try {
-        const report = await ask<SendAnswer>(pathOf(device, 'send'), { method: 'POST' })
-        sent += report.sent.length
-        if (report.left.length)
-          left.push(`${deviceName(device)}: ${report.left[0]!.why} (${report.left.length} left)`)
-      }
-      catch (error) {
-        left.push(`${deviceName(device)}: ${(error as Error).message}`)
-      }
+    try {
+      const { reports } = await agreement.through(agreed =>
+        ask<SendAllAnswer>(path('/send'), { method: 'POST', body: { agreed } }))
+      const sent = reports.reduce((sum, r) => sum + r.sent.length, 0)
+      const left = reports.filter(r => r.left.length)
+        .map(r => `${deviceName(r.device)}: ${r.left[0]!.why} (${r.left.length} left)`)
+      if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
+      if (left.length) notices.say('error', left.join(' '))
     }
-    if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
-    if (left.length) notices.say('error', left.join(' '))
+    catch (error) {
+      failed(error)
+    }
   }
   /** Lets every unsent edit go: the drafts become what the devices hold. */
   async function drop() {

@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { Change, Edit, Take, TakeInfo, Timing } from '../documents'
+import { Agreed, Change, Edit, Rise, Take, TakeInfo, Timing } from '../documents'
 import { Endpoint } from '../rig'
 
 const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
@@ -28,6 +28,12 @@ export type LedgerAnswer = v.InferOutput<typeof LedgerAnswer>
 export const TemplateAnswer = v.object({ id: v.string(), name: v.string(), about: v.string() })
 export type TemplateAnswer = v.InferOutput<typeof TemplateAnswer>
 
+/** What the asker agreed to of what was refused for being louder: the list that came with the refusal. */
+const agreed = v.optional(Agreed, [])
+/** What comes with a refusal for being louder. */
+export const Louder = v.object({ louder: v.array(Rise) })
+export type Louder = v.InferOutput<typeof Louder>
+
 /** Edits that are all made, or none. `gesture` joins what is taken back together; null keeps it out of undo. */
 export const EditsBody = v.strictObject({
   edits: v.pipe(v.array(Edit), v.minLength(1, 'There is nothing to change.'), v.maxLength(5000)),
@@ -36,6 +42,7 @@ export const EditsBody = v.strictObject({
   live: v.optional(v.boolean(), false),
   /** The temporary state that they belong to: it puts them back when it ends. */
   lease: v.optional(text(60)),
+  agreed,
 })
 export type EditsBody = v.InferInput<typeof EditsBody>
 
@@ -54,15 +61,23 @@ export type EditsAnswer = v.InferOutput<typeof EditsAnswer>
 export const Overtaken = v.object({ document: v.string(), path: v.string(), value: v.optional(v.unknown()) })
 export type Overtaken = v.InferOutput<typeof Overtaken>
 
-export const UndoBody = v.strictObject({ live: v.optional(v.boolean(), false) })
+export const UndoBody = v.strictObject({ live: v.optional(v.boolean(), false), agreed })
 export const UndoAnswer = v.object({ what: v.string(), why: v.nullable(v.string()) })
 export type UndoAnswer = v.InferOutput<typeof UndoAnswer>
 
+export const SendBody = v.strictObject({ agreed })
+/** Values of several devices that are sent as one step: all unsent ones, or those of some devices. */
+export const SendAllBody = v.strictObject({
+  devices: v.optional(v.pipe(v.array(text(80)), v.maxLength(1000))),
+  agreed,
+})
 export const SendAnswer = v.object({
   sent: v.array(v.string()),
   left: v.array(v.object({ path: v.string(), why: v.string() })),
 })
 export type SendAnswer = v.InferOutput<typeof SendAnswer>
+export const SendAllAnswer = v.object({ reports: v.array(v.object({ device: v.string(), ...SendAnswer.entries })) })
+export type SendAllAnswer = v.InferOutput<typeof SendAllAnswer>
 export const DropAnswer = v.object({ dropped: v.array(v.string()) })
 
 /** Head of a take that is kept; its bytes follow. */
@@ -92,7 +107,8 @@ export const ConfirmBody = v.strictObject({ address: text(200) })
 export const LeaseBody = v.strictObject({ what: text(80) })
 export const LeaseAnswer = v.object({ id: v.string(), seconds: v.number() })
 export type LeaseAnswer = v.InferOutput<typeof LeaseAnswer>
-export const LeaseEnd = v.object({ restored: count, left: count })
+/** `left` were changed by somebody else and stay; `waiting` are put back as soon as their device takes them. */
+export const LeaseEnd = v.object({ restored: count, left: count, waiting: count })
 export type LeaseEnd = v.InferOutput<typeof LeaseEnd>
 
 export const ContentsBody = v.strictObject({

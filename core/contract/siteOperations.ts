@@ -14,7 +14,10 @@ import {
   LeaseEnd,
   LedgerAnswer,
   ListedSite,
+  SendAllAnswer,
+  SendAllBody,
   SendAnswer,
+  SendBody,
   SiteAnswer,
   TakeAnswer,
   TemplateAnswer,
@@ -52,9 +55,11 @@ const NewSiteAnswer = v.object({ id: v.string() })
 export const SitesQuery = v.strictObject({ deleted: v.optional(v.picklist(['true', 'false']), 'false') })
 
 const site = '/api/sites/{site}'
+const louderError = 'It is louder and must be agreed to: `data.louder` lists where and by how much'
 const changeErrors = {
   ...asked('The body is not understood', 'It cannot be: the reason says what is allowed'),
-  409: 'Something was changed meanwhile; the newer value comes along in `data`',
+  409: 'Something was changed meanwhile (the newer value comes along in `data`), or it is louder and must be agreed to'
+    + ' (`data.louder` lists where and by how much)',
 }
 
 /** What can be asked of sites: their documents, changes, devices and takes. */
@@ -141,7 +146,7 @@ export const siteOperations = {
     summary: 'Takes back the asker’s newest change',
     body: UndoBody,
     answer: UndoAnswer,
-    errors: { ...noSite, 409: 'Nothing to take back, or it was changed meanwhile' },
+    errors: { ...noSite, 409: 'Nothing to take back, it was changed meanwhile, or it is louder (`data.louder`)' },
   },
   redo: {
     method: 'post',
@@ -150,7 +155,7 @@ export const siteOperations = {
     summary: 'Makes again what the asker took back',
     body: UndoBody,
     answer: UndoAnswer,
-    errors: { ...noSite, 409: 'Nothing to make again, or it was changed meanwhile' },
+    errors: { ...noSite, 409: 'Nothing to make again, it was changed meanwhile, or it is louder (`data.louder`)' },
   },
   beginLease: {
     method: 'post',
@@ -182,9 +187,19 @@ export const siteOperations = {
     method: 'post',
     path: `${site}/devices/{device}/send`,
     tag: 'devices',
-    summary: 'Sends every unsent value and reads back',
+    summary: 'Sends every unsent value of a device and reads back',
+    body: SendBody,
     answer: SendAnswer,
-    errors: { 404: 'There is no such site or device' },
+    errors: { 404: 'There is no such site or device', 409: louderError },
+  },
+  sendAll: {
+    method: 'post',
+    path: `${site}/send`,
+    tag: 'devices',
+    summary: 'Sends every unsent value of several devices as one step and reads back',
+    body: SendAllBody,
+    answer: SendAllAnswer,
+    errors: { ...noSite, 409: louderError },
   },
   drop: {
     method: 'post',

@@ -1,6 +1,7 @@
 import { holdParameter, parameterName, parametersOf, showParameter } from '../rig'
 import { equal } from '../units'
 import { applyEdit, valueIn, type Edit } from './change'
+import type { Rise } from './gate'
 import { documentKinds, splitKey, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { contentOf } from './site'
@@ -8,6 +9,8 @@ import { contentOf } from './site'
 export type Refusal
   = | { status: 'missing', why: string }
     | { status: 'refused', why: string }
+  /** It would make loudspeakers louder than goes without a question: nothing is done until that is agreed to. */
+    | { status: 'louder', why: string, rises: Rise[] }
   /** `now` is what stands at the place of the edit that met a newer value. */
     | { status: 'overtaken', why: string, now: { document: string, path: string, value: unknown } }
 

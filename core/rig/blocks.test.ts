@@ -196,7 +196,6 @@ describe('a capability', () => {
       show: value => `${value} dB an octave`,
       part: value => ({ gain: 10 ** (value / 20) }),
       stales: () => true,
-      louder: (from, to) => to - from,
       fields: {},
     })
     blockKinds.set('tilt', tilt)
@@ -239,13 +238,5 @@ describe('what blocks do', () => {
     const peaking = alone({ '/outputs/0/eq/0': { on: true, type: 'peaking', frequency: 1000, gain: -6, q: 1.4 } })
     expect(worstError(got.re, got.im, { re: [...peaking.re], im: [...peaking.im] })).toBeLessThan(1e-12)
     expect(alone({ '/outputs/0/graphic': [0, 0, 0] })).toEqual(unity(standardGrid))
-  })
-  it('tells what may make a sound louder, and by how much', () => {
-    const louder = (kind: string, from: unknown, to: unknown) => blockKinds.get(kind)!.louder(from, to)
-    expect(louder('gain', -10, -4)).toBe(6)
-    expect(louder('mute', true, false)).toBe(Infinity)
-    expect(louder('mute', false, true)).toBe(-Infinity)
-    expect(louder('crosspoint', null, -20)).toBe(Infinity)
-    expect(louder('polarity', 'normal', 'inverted')).toBe(-Infinity)
   })
 })

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { createLimiter } from '../dsp'
 import { amplifier, processor, rigOf } from './testRig'
 import {
-  gainStructure, pathResponse, routeTo, thresholdFor, thresholdVolts, voltsAtFullScale, voltsOf, type Capability, type Rig,
+  gainStructure, pathResponse, routeTo, thresholdFor, thresholdVolts, voltsAtFullScale, voltsOf,
+  type Capability, type Rig,
 } from './index'
 
 const rate = 48_000

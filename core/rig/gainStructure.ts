@@ -24,7 +24,7 @@ const gainOf = (rig: Rig, device: string, p: Parameter): Ratio => {
   return Math.abs(p.kind.part(valueOf(settings, p), p.capability, capability.sampleRate).gain ?? 1)
 }
 
-/** Gain in dB of some blocks in a row, filters not counted; null where one is silent. `opened`: silent ones are 0 dB. */
+/** Gain in dB of blocks in a row, filters not counted; null where one is silent. `opened`: silent ones are 0 dB. */
 function gainsOf(rig: Rig, device: string, blocks: readonly Parameter[], opened: boolean): Decibels | null {
   let sum = 0
   for (const p of blocks) {
@@ -91,16 +91,18 @@ export function voltsAtFullScale(
   return volts.length && volts.every(v => v !== null) ? volts.reduce((sum, v) => sum + v, 0) : null
 }
 
-/** dB by which a sine's RMS voltage at a limiter's threshold differs from what its number says (AES17: sine, peak 1). */
+/** dB by which a sine that a limiter just holds lies above what its number says of a sine whose peak is 1. */
 const sineAtThreshold = { peak: 0, rms: decibelsOf(Math.SQRT2) } as const
 
 /**
  * RMS voltage of a sine that a limiter just lets through, where a sine at full scale has `fullScale` volts RMS. A peak
  * detector compares with the sine's peak, which is 1 at full scale; an RMS detector with its RMS value, 1/√2 there.
  */
-export const thresholdVolts = (fullScale: Volts, { detector, threshold }: Pick<Limiter, 'detector' | 'threshold'>): Volts =>
-  fullScale * ratioOf(threshold + sineAtThreshold[detector])
+export const thresholdVolts = (
+  fullScale: Volts,
+  { detector, threshold }: Pick<Limiter, 'detector' | 'threshold'>,
+): Volts => fullScale * ratioOf(threshold + sineAtThreshold[detector])
 
-/** Threshold in dBFS at which a limiter of this detector holds a sine at so many volts RMS: `thresholdVolts` inverted. */
+/** Threshold in dBFS at which a limiter of this detector holds a sine at so many volts RMS. */
 export const thresholdFor = (volts: Volts, fullScale: Volts, detector: Limiter['detector']): Decibels =>
   decibelsOf(volts / fullScale) - sineAtThreshold[detector]

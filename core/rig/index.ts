@@ -5,7 +5,6 @@ export * from './gainStructure'
 export * from './hops'
 export * from './inTime'
 export * from './later'
-export * from './louder'
 export * from './parameters'
 export {
   isOn,
@@ -19,6 +18,8 @@ export {
   setDelay,
   silencedBy,
   stripAt,
+  waysInto,
+  type At,
   type PathMap,
   type Rig,
   type RigDevice,
@@ -26,6 +27,7 @@ export {
 } from './path'
 export * from './prediction'
 export { applyBlock, pathResponse, stripResponse } from './response'
+export * from './rise'
 export * from './settings'
 export * from './snapshot'
 export * from './threshold'

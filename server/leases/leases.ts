@@ -1,19 +1,23 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, lt, sql } from 'drizzle-orm'
-import { contentOf, valueIn, type Change, type Documents, type Edit } from '../../core/documents'
+import { and, eq, gt, lt, sql } from 'drizzle-orm'
+import { contentOf, valueIn, type Documents, type Edit } from '../../core/documents'
 import { holdParameter, parametersOf, valueAt } from '../../core/rig'
 import { equal } from '../../core/units'
-import { drive } from '../links/links'
+import { deliver } from '../links/live'
 import { actorOf, type Outcome } from '../store/actor'
 import { complain, database } from '../store/client'
-import { liveSettings, type Asker } from '../store/edits'
+import type { Asker, EditRequest } from '../store/edits'
+import { Passage, settingsAmong, WayBack } from '../store/gate'
 import { writeLog } from '../store/log'
 import { leases, type LeaseEntry } from '../store/schema'
 
 /** Seconds that a lease lasts after its owner was last heard of. */
 export const leaseLasts = 15
 const lookEvery = 1000
-const until = () => new Date(Date.now() + leaseLasts * 1000)
+const until = () => sql`now() + make_interval(secs => ${leaseLasts})`
+/** One that has ended and is being put back: it cannot go on any more. */
+const ended = new Date(0)
+const goesOn = gt(leases.until, ended)
 const entryKey = ({ document, path }: Pick<LeaseEntry, 'document' | 'path'>) => `${document} ${path}`
 
 /** Begins a temporary state, for instance the mutes of a round of sweeps; ends by itself when it is not renewed. */
@@ -28,7 +32,7 @@ export async function renewLease(site: string, id: string): Promise<boolean> {
   const rows = await database()
     .update(leases)
     .set({ until: until() })
-    .where(and(eq(leases.id, id), eq(leases.siteId, site)))
+    .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
     .returning({ id: leases.id })
   return rows.length > 0
 }
@@ -50,22 +54,27 @@ function keptAs(now: Documents, edit: Edit): unknown {
   return held.ok ? held.value : edit.new
 }
 
-/** Edits that belong to a lease: what they replace is kept with it in the same commit, and put back when it ends. */
+/**
+ * Edits that belong to a lease: what they replace is kept with it in the same commit, and put back when it ends. Live
+ * settings ask `passage` first.
+ */
 export async function editOnLease(
   site: string,
   id: string,
-  edits: readonly Edit[],
-  live: boolean,
+  { edits, live }: Pick<EditRequest, 'edits' | 'live'>,
   asker: Asker,
+  passage = new Passage(site),
 ): Promise<Outcome> {
   return actorOf(site).do(async (now) => {
     const [lease] = await database()
       .select()
       .from(leases)
-      .where(and(eq(leases.id, id), eq(leases.siteId, site)))
+      .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
     if (contentOf(now, 'site')?.deleted)
       return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
-    if (!lease) return { ok: false, status: 'missing', why: 'This temporary state has ended and was put back.' }
+    if (!lease) return { ok: false, status: 'missing', why: 'This temporary state has ended and was restored.' }
+    const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
+    if (refused) return refused
     const entries = { ...lease.entries }
     for (const edit of edits) {
       const key = entryKey(edit)
@@ -85,82 +94,154 @@ export async function editOnLease(
   })
 }
 
-/**
- * Ends a lease and puts everything back that nobody else has changed since. Gives how much that was; null
- * without such a lease.
- */
-export async function endLease(site: string, id: string): Promise<{ restored: number, left: number } | null> {
-  const mine = and(eq(leases.id, id), eq(leases.siteId, site))
-  const [lease] = await database().select().from(leases).where(mine)
-  if (!lease) return null
-  const ended = await restore(lease)
-  await database().delete(leases).where(mine) // only now: a server that dies in between puts back what is left
-  return ended
+type Lease = typeof leases.$inferSelect
+/** What became of the values of a lease that ended. */
+interface Ending {
+  restored: number
+  /** Changed by somebody else since: they stay. */
+  left: number
+  /** Put back as soon as they can be. */
+  waiting: number
 }
 
-async function restore(lease: typeof leases.$inferSelect): Promise<{ restored: number, left: number }> {
-  const entries = Object.values(lease.entries)
-  let left = 0
-  const outcome = await actorOf(lease.siteId).do((now) => {
-    const mine = entries.filter(e => equal(standingAt(now, e), e.now))
-    left = entries.length - mine.length
-    // first what falls silent, then what begins to sound
-    const edits = [...mine]
-      .sort((a, b) => Number(isOpening(a)) - Number(isOpening(b)))
-      .map(({ document, path, old, now: value }): Edit => ({ document, path, old: value, new: old }))
-    const doing = {
-      who: lease.who,
-      person: lease.person,
-      gesture: null,
-      live: true,
-      origin: 'lease',
-      undo: 'none',
-    } as const
-    return { ok: true, hand: 'person', parts: edits.length ? [{ edits, doing }] : [] }
-  })
-  if (!outcome.ok) {
-    await writeLog(
-      lease.siteId,
-      'Kovrin',
-      `${lease.what}: what it had changed could not be put back: ${outcome.why}`,
-    )
-    return { restored: 0, left: entries.length }
-  }
-  await sendAll(lease.siteId, outcome.changes)
-  const restored = outcome.changes.length
-  const others = left ? `; ${left} had been changed by somebody else and stay` : ''
-  if (restored || left)
-    await writeLog(
-      lease.siteId,
-      'Kovrin',
-      `${lease.what} is over: ${restored} settings are as they were before${others}.`,
-    )
-  return { restored, left }
+/**
+ * Ends a lease and puts everything back that nobody else has changed since, value by value; what cannot be put back
+ * now is kept and tried again. Null without such a lease.
+ */
+export async function endLease(site: string, id: string): Promise<Ending | null> {
+  const [lease] = await database()
+    .update(leases)
+    .set({ until: ended })
+    .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
+    .returning()
+  return lease ? await restoring(lease) : null
+}
+
+const atWork = new Map<string, Promise<Ending>>()
+/** One restoration of a lease at a time: whoever asks meanwhile gets what comes of it. */
+function restoring(lease: Lease): Promise<Ending> {
+  const going = atWork.get(lease.id) ?? restore(lease).finally(() => atWork.delete(lease.id))
+  atWork.set(lease.id, going)
+  return going
 }
 
 const isOpening = ({ old }: LeaseEntry) => old === false || typeof old === 'number'
+const deviceOf = ({ document }: LeaseEntry) => document.slice('settings/'.length)
+const isSetting = ({ document }: LeaseEntry) => document.startsWith('settings/')
 
-async function sendAll(site: string, made: readonly Change[]) {
-  const number = made.at(-1)?.number ?? 0
-  await Promise.all(
-    [...liveSettings(made)].map(([device, paths]) => drive(site, device, { paths, readBack: false, number })),
-  )
+/** Puts the drafts back that still stand as the lease made them; gives what waits now, and what somebody changed. */
+async function putBack(lease: Lease): Promise<{ waiting: LeaseEntry[], left: number }> {
+  const waiting: LeaseEntry[] = []
+  let left = 0
+  // first what falls silent, then what begins to sound
+  const entries = Object.values(lease.entries).sort((a, b) => Number(isOpening(a)) - Number(isOpening(b)))
+  const { who, person } = lease
+  const doing = { who, person, gesture: null, live: true, origin: 'lease', undo: 'none' } as const
+  const outcome = await actorOf(lease.siteId).do((now) => {
+    waiting.length = left = 0
+    const edits: Edit[] = []
+    for (const entry of entries) {
+      const { document, path, old } = entry
+      const stands = standingAt(now, entry)
+      const has = isSetting(entry) ? contentOf(now, 'device', deviceOf(entry)) : undefined
+      const isGone = isSetting(entry) && !(has && parametersOf(has.capability).has(path))
+      const mine = equal(stands, entry.put ? old : entry.now)
+      // a device that came back without this parameter, or somebody’s own value: nothing is put over it
+      if (isGone || !mine || (has && !holdParameter(has.capability, path, old).ok)) {
+        left++
+        continue
+      }
+      if (!entry.put) edits.push({ document, path, old: stands, new: old })
+      if (isSetting(entry)) waiting.push({ ...entry, put: true })
+    }
+    return { ok: true, hand: 'person', parts: edits.map(edit => ({ edits: [edit], doing })) }
+  })
+  if (outcome.ok) return { waiting, left }
+  complain('Leases', new Error(`${lease.what}: ${outcome.why}`))
+  return { waiting: outcome.status === 'missing' ? [] : entries, left: 0 }
+}
+
+/** Those of some values that their devices do not hold. */
+async function unconfirmed(site: string, entries: readonly LeaseEntry[]): Promise<LeaseEntry[]> {
+  const mirror = await actorOf(site).read()
+  if (!mirror) return []
+  return entries.filter((entry) => {
+    const held = contentOf(mirror.documents, 'held', deviceOf(entry))
+    const device = contentOf(mirror.documents, 'device', deviceOf(entry))
+    return held && device && !equal(valueAt(device.capability, held, entry.path), entry.old)
+  })
+}
+
+async function restore(lease: Lease): Promise<Ending> {
+  const { siteId: site, id, what } = lease
+  const before = Object.values(lease.entries)
+  const isFirst = !before.some(e => e.put)
+  const { waiting: put, left } = await putBack(lease)
+  await keepEntries(id, put)
+  const wishes = await unconfirmed(site, put)
+  const passage = new WayBack(site)
+  const mirror = await actorOf(site).read()
+  if (mirror && wishes.length) {
+    await passage.admit(mirror.documents, wishes.map(e => ({ device: deviceOf(e), path: e.path, value: e.old })))
+    const deliveries = [...new Set(wishes.map(deviceOf))].map(device =>
+      ({ device, paths: wishes.filter(e => deviceOf(e) === device).map(e => e.path) }))
+    await deliver(passage, deliveries, { readBack: false, number: mirror.number })
+  }
+  const waiting = await unconfirmed(site, put)
+  const restored = before.length - left - waiting.length
+  if (waiting.length) await keepEntries(id, waiting)
+  else await database().delete(leases).where(eq(leases.id, id))
+  await sayEnding(site, what, { restored, left, waiting: waiting.length }, isFirst)
+  return { restored, left, waiting: waiting.length }
+}
+
+const keepEntries = (id: string, entries: readonly LeaseEntry[]) =>
+  database()
+    .update(leases)
+    .set({ entries: Object.fromEntries(entries.map(e => [entryKey(e), e])) })
+    .where(eq(leases.id, id))
+
+/** Says in the log how a temporary state ended: when it does, and once more when the last of it is back. */
+async function sayEnding(site: string, what: string, { restored, left, waiting }: Ending, isFirst: boolean) {
+  if (!isFirst && waiting) return
+  if (!restored && !left && !waiting) return
+  const settings = (n: number) => (n === 1 ? '1 setting' : `${n} settings`)
+  const others = left ? `; ${settings(left)} changed by somebody else or no longer there: left alone` : ''
+  const wait = waiting ? `; ${settings(waiting)} restored as soon as the device takes them` : ''
+  await writeLog(site, 'Kovrin', `${what} is over: ${settings(restored)} restored${others}${wait}.`)
 }
 
 let timer: NodeJS.Timeout | undefined
+let looking = false
 
-/** Ends every lease whose owner is gone, also those that another server or an earlier start began. */
+/**
+ * Ends every lease whose owner is gone, also those that another server or an earlier start began, and goes on with what
+ * could not be put back yet. One that fails stops no other.
+ */
 export async function endOverdue() {
   const isOver = lt(leases.until, sql`now()`)
-  for (const lease of await database().select().from(leases).where(isOver)) {
-    await restore(lease)
-    await database().delete(leases).where(and(eq(leases.id, lease.id), isOver))
+  for (const { id } of await database().select({ id: leases.id }).from(leases).where(isOver)) {
+    try {
+      const mine = and(eq(leases.id, id), isOver)
+      const [lease] = await database().update(leases).set({ until: ended }).where(mine).returning()
+      if (lease) await restoring(lease)
+    }
+    catch (error) { complain('Leases', error) }
+  }
+}
+/** A look that goes on is not begun a second time. */
+async function look() {
+  if (looking) return
+  looking = true
+  try {
+    await endOverdue()
+  }
+  catch (error) { complain('Leases', error) }
+  finally {
+    looking = false
   }
 }
 export function startLeases() {
-  timer = setInterval(
-    () => endOverdue().catch(error => complain('Leases', error)),
-    lookEvery,
-  )
+  timer = setInterval(() => void look(), lookEvery)
 }
 export const stopLeases = () => clearInterval(timer)

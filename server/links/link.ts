@@ -1,4 +1,5 @@
 import type { LinkState } from '../../core/documents'
+import { equal } from '../../core/units'
 import type { Capability, ParameterPath, Settings } from '../../core/rig'
 import type { DeviceConnection, DeviceDriver, Told } from './driver'
 
@@ -47,6 +48,8 @@ export class Link {
   private timer: NodeJS.Timeout | undefined
   private compared = Date.now()
   private readonly wishes = new Map<ParameterPath, Wish>()
+  /** Values on the way up to a wish, by their paths: what the device tells of them is no news. */
+  private readonly ramps = new Map<ParameterPath, readonly unknown[]>()
   private sending = false
   private told: Told[] = []
   private keeping: Promise<void> | null = null
@@ -147,7 +150,7 @@ export class Link {
   }
 
   private hear(told: readonly Told[]) {
-    this.told.push(...told)
+    this.told.push(...told.filter(t => t.by !== 'sent' || !this.ramps.get(t.path)?.some(v => equal(v, t.value))))
     void this.kept().catch((error: Error) => this.later(`What it told could not be kept: ${error.message}`))
   }
 
@@ -163,8 +166,27 @@ export class Link {
     while (this.told.length) await this.events.held(this.told.splice(0))
   }
 
-  /** Wishes a value into the device; settles when the device holds it, or says why not. */
-  wish(path: ParameterPath, value: unknown): Promise<SendOutcome> {
+  /**
+   * Wishes a value into the device; settles when the device holds it, or says why not. It is reached by way of the
+   * values of `ramp`, one after the other.
+   */
+  async wish(path: ParameterPath, value: unknown, ramp: readonly unknown[] = []): Promise<SendOutcome> {
+    if (!ramp.length) return this.put(path, value)
+    this.ramps.set(path, ramp)
+    let outcome: SendOutcome = { ok: true, value }
+    for (const step of ramp) {
+      if (this.ramps.get(path) !== ramp) break // a newer wish of it goes its own way
+      outcome = await this.put(path, step)
+      if (!outcome.ok) break
+    }
+    if (this.ramps.get(path) === ramp) this.ramps.delete(path)
+    if (outcome.ok) outcome = await this.put(path, value)
+    // how far it came is not known otherwise
+    if (!outcome.ok) await this.compare().catch(() => {})
+    return outcome
+  }
+
+  private put(path: ParameterPath, value: unknown): Promise<SendOutcome> {
     if (this.phase !== 'live' || this.stopped) {
       return Promise.resolve({ ok: false, why: 'The device is not connected: the change is kept as a draft.' })
     }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { sql } from 'drizzle-orm'
-import { contentOf, draftOf, type Change, type Device } from '../../core/documents'
-import { differences, valueAt } from '../../core/rig'
+import { contentOf, draftOf, type Change, type Device, type Documents } from '../../core/documents'
+import { differences, parametersOf, rampOf, valueAt } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf, database, onDatabaseLost, storeFault } from '../store/client'
@@ -202,10 +202,12 @@ async function carryOut(
   const held = contentOf(mirror.documents, 'held', device)
   const wanted = paths ?? (held ? differences(capability, held, draft).map(d => d.path) : [])
   const outcomes = await Promise.all(
-    wanted.map(async (path): Promise<[string, SendOutcome]> => [
-      path,
-      await link.wish(path, valueAt(capability, draft, path)),
-    ]),
+    wanted.map(async (path): Promise<[string, SendOutcome]> => {
+      const parameter = parametersOf(capability).get(path)
+      const to = valueAt(capability, draft, path)
+      const ramp = parameter ? rampOf(parameter, held && valueAt(capability, held, path), to) : []
+      return [path, await link.wish(path, to, ramp)]
+    }),
   )
   const report: SendReport = {
     sent: outcomes.filter(([, o]) => o.ok).map(([path]) => path),
@@ -260,13 +262,17 @@ export async function drive(site: string, device: string, command: LinkCommand):
   const mine = owned.get(keyOf(site, device))
   if (mine) return carryOut(mine, command)
   const mirror = await actorOf(site).read()
-  const link = mirror && contentOf(mirror.documents, 'link', device)
-  if (link?.state !== 'live') {
-    const why
-      = link?.state === 'elsewhere' ? (link.why ?? '') : 'The device is not connected: the change is kept as a draft.'
-    return { sent: [], left: (command.paths ?? ['']).map(path => ({ path, why })) }
-  }
+  if (!mirror || contentOf(mirror.documents, 'link', device)?.state !== 'live')
+    return { sent: [], left: notDriven(mirror?.documents ?? {}, device, command.paths ?? ['']) }
   return askOwner(site, device, command)
+}
+
+/** What is said of settings of a device that is not there to take them. */
+export function notDriven(now: Documents, device: string, paths: readonly string[]): SendReport['left'] {
+  const link = contentOf(now, 'link', device)
+  const why
+    = link?.state === 'elsewhere' ? (link.why ?? '') : 'The device is not connected: the change is kept as a draft.'
+  return paths.map(path => ({ path, why }))
 }
 
 /** Has the owner of a device's link do it; when there is none any more, whoever takes the link over does. */

@@ -1,5 +1,6 @@
 import { contentOf, type Change, type Edit } from '../../core/documents'
 import { actorOf, type Doing, type Outcome } from './actor'
+import { Passage, settingsAmong } from './gate'
 
 /** Who asks for something: a name for the history, and a key that tells two of the same name apart. */
 export interface Asker {
@@ -17,14 +18,23 @@ export interface EditRequest {
 export const byHand = ({ who, person }: Asker, gesture: string | null, live: boolean): Doing =>
   ({ who, person, gesture, live, origin: 'edit', undo: gesture === null ? 'none' : 'done' })
 
-/** Makes edits of a person: all of them, or none with the reason. A deleted site takes only that it be brought back. */
-export async function makeEdits(site: string, { edits, gesture, live }: EditRequest, asker: Asker): Promise<Outcome> {
-  return actorOf(site).do((now) => {
+/**
+ * Makes edits of a person: all of them, or none with the reason. A deleted site takes only that it be brought back.
+ * Live settings ask `passage` first.
+ */
+export async function makeEdits(
+  site: string,
+  { edits, gesture, live }: EditRequest,
+  asker: Asker,
+  passage = new Passage(site),
+): Promise<Outcome> {
+  return actorOf(site).do(async (now) => {
     const isBack = edits.every(e => e.document === 'site' && e.path === '/deleted')
     if (contentOf(now, 'site')?.deleted && !isBack) {
       return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
     }
-    return { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }
+    const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
+    return refused ?? { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }
   })
 }
 

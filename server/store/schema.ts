@@ -114,12 +114,16 @@ export const leases = pgTable('leases', {
   until: timestamp('until', { withTimezone: true }).notNull(),
   entries: jsonb('entries').$type<Record<string, LeaseEntry>>().notNull(),
 })
-/** A value that a lease changed: where, what it was, what the lease last made of it. */
+/**
+ * A value that a lease changed: where, what it was, what the lease last made of it; `put`: it has been put back in the
+ * draft, and its device has not confirmed it yet.
+ */
 export interface LeaseEntry {
   document: string
   path: string
   old?: unknown
   now?: unknown
+  put?: boolean
 }
 
 export const log = pgTable(

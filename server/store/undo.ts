@@ -9,11 +9,13 @@ import {
   type Change,
   type Documents,
   type Edit,
+  type Refusal,
 } from '../../core/documents'
 import { contentOf } from '../../core/documents'
 import { parametersOf } from '../../core/rig'
 import { equal } from '../../core/units'
 import { actorOf, type Outcome } from './actor'
+import { Passage, settingsAmong } from './gate'
 import { database } from './client'
 import type { Asker } from './edits'
 import { changes } from './schema'
@@ -22,6 +24,7 @@ export type UndoAnswer
   = | { status: 'nothing' }
     | { status: 'missing', why: string }
     | { status: 'refused', why: string }
+    | { status: 'louder', refusal: { ok: false } & Refusal }
     | { status: 'done', what: string, changes: Change[] }
 
 type Row = typeof changes.$inferSelect
@@ -68,7 +71,13 @@ function standing(now: Documents, edits: readonly Edit[]): Edit[] {
  * it in one go. What somebody
  * else has changed since is left as it is, and said.
  */
-export async function undo(site: string, redo: boolean, live: boolean, asker: Asker): Promise<UndoAnswer> {
+export async function undo(
+  site: string,
+  redo: boolean,
+  live: boolean,
+  asker: Asker,
+  passage = new Passage(site),
+): Promise<UndoAnswer> {
   let rows: Row[] = []
   let wanted: Edit[] = []
   let left = 0
@@ -80,6 +89,8 @@ export async function undo(site: string, redo: boolean, live: boolean, asker: As
     wanted = standing(now, all)
     left = all.length - wanted.length
     if (!wanted.length) return { ok: false, status: 'refused', why: '' }
+    const refused = live ? await passage.admit(now, settingsAmong(now, wanted)) : null
+    if (refused) return refused
     const doing = { ...asker, gesture: null, live, origin: redo ? 'redo' : 'undo', undo: 'none' } as const
     const marks = rows.map(r => ({ number: r.number, undo: redo ? ('done' as const) : ('undone' as const) }))
     return { ok: true, hand: 'person', parts: [{ edits: wanted, doing }], marks }
@@ -88,6 +99,7 @@ export async function undo(site: string, redo: boolean, live: boolean, asker: As
     return outcome.ok || outcome.status !== 'missing'
       ? { status: 'nothing' }
       : { status: 'missing', why: outcome.why }
+  if (!outcome.ok && outcome.status === 'louder') return { status: 'louder', refusal: outcome }
   if (!outcome.ok) {
     // it can never be made again as it was: out of the way, so that the one behind it can be reached
     await database()

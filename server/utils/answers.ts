@@ -7,11 +7,15 @@ import { notFound, param } from './request'
 
 export const conflict = (message: string, data?: unknown) => createError({ statusCode: 409, message, data })
 
-/** The changes of an outcome, or its refusal as HTTP: 404, 409 with the newer value, 422 with what is allowed. */
-export function answered(outcome: Outcome): Extract<Outcome, { ok: true }> {
+/**
+ * The changes of an outcome, or its refusal as HTTP: 404, 409 with the newer value or with what gets louder, 422 with
+ * what is allowed.
+ */
+export function answered<T extends { ok: true }>(outcome: T | Extract<Outcome, { ok: false }>): T {
   if (outcome.ok) return outcome
   if (outcome.status === 'missing') throw createError({ statusCode: 404, message: outcome.why })
   if (outcome.status === 'overtaken') throw conflict(outcome.why, outcome.now)
+  if (outcome.status === 'louder') throw conflict(outcome.why, { louder: outcome.rises })
   throw createError({ statusCode: 422, message: outcome.why })
 }
 

@@ -84,7 +84,7 @@ export const useRun = defineStore('run', () => {
     if (state.value !== 'idle' && state.value !== 'proposals') return
     const sound = await agreement.ask(
       `Each source will play sweeps by itself at ${sweep.plan.level} dBFS, the others muted meanwhile.`
-      + ' Is everybody out of the way, and may it sound?', 'Let it sound')
+      + ' Is everybody out of the way?', 'Start')
     if (!sound) return
     tuning.value = null
     left.value = []

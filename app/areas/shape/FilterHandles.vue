@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mostLouder } from '~~/core/rig'
+import { mostLouder } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
 import { useShaping, type Handle } from './shaping'
 
@@ -111,8 +111,7 @@ function drop(event: PointerEvent) {
   if (event.pointerId !== drag?.pointer) return
   const h = now(drag.key)
   if (drag.beyond && h) {
-    const { frequency, gain, gesture, beyond } = drag
-    void shaping.change(h, beyond, gesture, { frequency, gain })
+    void shaping.change(h, drag.beyond, drag.gesture)
   }
   drag = null
 }

@@ -37,7 +37,9 @@ const elsewhere = computed(() => {
   }
   return words
 })
-const reads = { threshold: (text: string) => parseThreshold(text, place.value, (props.setting.draft as Limiter).detector) }
+const reads = {
+  threshold: (text: string) => parseThreshold(text, place.value, (props.setting.draft as Limiter).detector),
+}
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { louderBy, type Band } from '~~/core/rig'
+import type { Band } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
 import { useShaping } from './shaping'
 import type { Setting } from './useStrip'
@@ -11,7 +11,6 @@ import type { Setting } from './useStrip'
 export const useHearing = defineStore('hearing', () => {
   const site = useSite()
   const shaping = useShaping()
-  const agreement = useAgreement()
   const notices = useNotices()
   const lease = createLease(site)
   /** What is out, in words; null: nothing. */
@@ -21,8 +20,6 @@ export const useHearing = defineStore('hearing', () => {
 
   async function takeOut(list: readonly Setting[], words: string) {
     if (!shaping.strip || !list.length) return
-    const step = list.reduce((sum, s) => sum + Math.max(0, louderBy(s.parameter, s.draft, off(s))), 0)
-    if (!(await agreement.louder(step, words))) return
     const { device } = shaping.strip
     try {
       await lease.begin(words)

@@ -149,15 +149,15 @@ export const useShaping = defineStore('shaping', () => {
   }
   const ownOf = ({ setting }: Handle) => responseOf([setting], 'draft')
 
-  /** Sets numbers of a filter; those of one gesture are one step of undo, and as loud as from where it began. */
-  function change({ setting }: Pick<Handle, 'setting'>, numbers: object, gesture?: string, began: object = {}) {
+  /** Sets numbers of a filter; those of one gesture are one step of undo. */
+  function change({ setting }: Pick<Handle, 'setting'>, numbers: object, gesture?: string) {
     const draft = setting.draft as object
     const { frequency } = numbers as Partial<Band>
     const twin = linked.value && frequency !== undefined ? twinOf(setting) : null
     const also = twin
       ? [{ device: twin.device, path: twin.path, value: { ...twin.value, frequency } }]
       : []
-    return set(setting, { ...draft, ...numbers }, gesture, { ...draft, ...began }, also)
+    return set(setting, { ...draft, ...numbers }, gesture, also)
   }
   /** Sets several filters of the strip together. */
   const changeAll = (list: readonly { handle: Handle, numbers: object }[], gesture: string) =>

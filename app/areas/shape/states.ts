@@ -1,5 +1,4 @@
 import { defineStore } from 'pinia'
-import { louderBy } from '~~/core/rig'
 import { equal } from '~~/core/units'
 import { useShaping } from './shaping'
 
@@ -8,7 +7,6 @@ export const useStates = defineStore('states', () => {
   const site = useSite()
   const shaping = useShaping()
   const notices = useNotices()
-  const agreement = useAgreement()
   const keys = useKeys()
   const view = useView()
   const kept = ref<Record<string, Record<string, unknown>>>({})
@@ -28,11 +26,6 @@ export const useStates = defineStore('states', () => {
         + 'the two.')
     }
     const moved = settings.filter(s => !equal(s.draft, other[s.parameter.path]))
-    const step = site.live
-      ? Math.max(-Infinity, ...moved.map(s =>
-          louderBy(s.parameter, s.draft, other[s.parameter.path])))
-      : -Infinity
-    if (!(await agreement.louder(step, `The other state of ${name}`))) return
     const before = now()
     const edits = moved.map(s => ({ device: strip.device, path: s.parameter.path, value: other[s.parameter.path] }))
     if (edits.length && !(await site.editAll(edits))) return

@@ -1,18 +1,13 @@
 import type { MaybeRefOrGetter } from 'vue'
 import type { WishedSetting } from '~~/core/documents'
 import {
-  isOn,
-  louderBy,
-  mostLouder,
   parametersIn,
   parametersOf,
-  pathMap,
   valueAt,
-  type Endpoint,
   type Parameter,
   type ParameterPath,
 } from '~~/core/rig'
-import { equal, showLevel } from '~~/core/units'
+import { equal } from '~~/core/units'
 import type { PickedStrip } from '~/frame/view'
 
 /** A parameter with what is wanted and what the device holds; null where it has never been read. */
@@ -28,7 +23,6 @@ export interface Setting {
 /** The settings of one strip of a device in signal order, and how to change them. */
 export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   const site = useSite()
-  const agreement = useAgreement()
   const at = computed(() => toValue(strip))
   const device = computed(() => site.deviceOf(at.value.device))
   /** A parameter of the device as it is wanted and held. */
@@ -47,35 +41,13 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     const parameter = device.value && parametersOf(device.value.capability).get(path)
     return parameter ? settingOf(parameter) : null
   }
-  /** Names of what is heard by way of a parameter, for a sentence. */
-  function heardBy(parameter: Parameter): string {
-    const feeds = Object.values(site.wiring.feeds).map(f => f.from)
-    const isOnWay = (to: Endpoint) =>
-      feeds.some(from => isOn(pathMap(site.heldRig, from, to), at.value.device, parameter))
-    const names = site.sources.filter(s => site.outputs(s.id).some(isOnWay)).map(s => s.name)
-    return names.length ? names.join(', ') : site.deviceName(at.value.device)
-  }
-  /** Sets a value; under Live hands a step that is much louder (than `from`) is asked for first. */
+  /** Sets a value, and others in the same step. */
   async function set(
-    { parameter, draft }: Setting,
+    { parameter }: Setting,
     value: unknown,
     gesture?: string,
-    from: unknown = draft,
     also: readonly WishedSetting[] = [],
   ) {
-    const others = also.map((e) => {
-      const { capability } = site.deviceOf(e.device)!
-      return louderBy(parametersOf(capability).get(e.path)!, valueAt(capability, site.draft(e.device), e.path), e.value)
-    })
-    const step = site.live ? Math.max(louderBy(parameter, from, value), ...others) : -Infinity
-    if (step > mostLouder) {
-      const [before, after] = [from, value].map(v => parameter.kind.show(v, parameter.capability))
-      const agreed = await agreement.ask(
-        `${heardBy(parameter)}: ${showLevel(step)} louder at once. ${parameter.name} goes from ${before} to ${after}.`,
-        `Make it ${showLevel(step)} louder`,
-      )
-      if (!agreed) return
-    }
     const options = gesture === undefined ? {} : { gesture }
     if (!also.length) return void await site.edit(at.value.device, parameter.path, value, options)
     await site.editAll([{ device: at.value.device, path: parameter.path, value }, ...also], options)

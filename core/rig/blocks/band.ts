@@ -1,17 +1,13 @@
 import * as v from 'valibot'
 import {
   allPass,
-  applySections,
   bandPassSection,
   firstAllPass,
   highShelf,
-  logGrid,
   lowShelf,
-  magnitude,
   notch,
   peaking,
   resonantPass,
-  unity,
   type Section,
 } from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
@@ -90,21 +86,6 @@ function sectionOf(value: Band, capability: BandCapability, rate: Hertz): Sectio
   return bandTypes[value.type].section({ ...value, q }, rate)
 }
 
-/** Rate that is high enough for every band's frequency. */
-const finest = 192_000
-const heard = logGrid(12, 20, 20_000)
-
-/** Most dB by which a band set so is louder than one set otherwise, at any frequency that is heard. */
-function liftOf(from: Band, to: Band): number {
-  const at = Float64Array.from([...heard, from.frequency, to.frequency].sort((a, b) => a - b))
-  const [before, after] = [from, to].map((value) => {
-    const curve = unity(at)
-    if (bandActs(value)) applySections(curve, [bandTypes[value.type].section(value, finest)], finest)
-    return magnitude(curve)
-  }) as [Float64Array, Float64Array]
-  return after.reduce((most, level, k) => Math.max(most, level - before[k]!), 0)
-}
-
 const usual = [100, 250, 500, 1000, 2000, 4000, 8000, 12_500]
 
 /** One band of a parametric EQ. */
@@ -139,7 +120,6 @@ export const band = defineBlock({
   },
   part: (value, c, rate) => (bandActs(value) ? { sections: [sectionOf(value, c, rate)] } : {}),
   stales: (from, to) => bandActs(from) || bandActs(to),
-  louder: liftOf,
   fields: {
     on: { kind: 'switch', name: 'on' },
     type: { kind: 'choice', name: 'kind', options: c => c.types.map(id => ({ id, name: id })) },

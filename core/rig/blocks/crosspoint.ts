@@ -14,9 +14,5 @@ export const crosspoint = defineBlock({
   part: value => ({ gain: value === null ? 0 : ratioOf(value) }),
   // connecting or not says nothing about the sound of what is connected
   stales: (from, to) => from !== null && to !== null,
-  louder: (from, to) => {
-    if (to === null) return -Infinity
-    return from === null ? Infinity : to - from
-  },
   fields: { '': { kind: 'number', name: 'Level', quantity: 'level', range: c => c.range } },
 })

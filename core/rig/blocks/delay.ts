@@ -13,6 +13,5 @@ export const delay = defineBlock({
   show: value => showDelay(value),
   part: value => ({ delay: value }),
   stales: () => true,
-  louder: () => -Infinity,
   fields: { '': { kind: 'number', name: 'Delay', quantity: 'delay', range: c => c.range } },
 })

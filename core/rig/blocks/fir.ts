@@ -31,9 +31,5 @@ export const fir = defineBlock({
   show: ({ on, taps }) => (on ? `${taps.length} ${taps.length === 1 ? 'coefficient' : 'coefficients'}` : 'off'),
   part: ({ on, taps }) => (on && taps.length ? { taps } : {}),
   stales: (from, to) => from.on || to.on,
-  louder: (from, to) => {
-    const most = ({ on, taps }: Fir) => (on && taps.length ? taps.reduce((sum, t) => sum + Math.abs(t), 0) : 1)
-    return 20 * Math.log10(Math.max(1e-9, most(to)) / Math.max(1e-9, most(from)))
-  },
   fields: { on: { kind: 'switch', name: 'on' } },
 })

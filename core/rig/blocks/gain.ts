@@ -13,6 +13,5 @@ export const gain = defineBlock({
   show: value => showLevel(value),
   part: value => ({ gain: ratioOf(value) }),
   stales: () => true,
-  louder: (from, to) => to - from,
   fields: { '': { kind: 'number', name: 'Gain', quantity: 'level', range: c => c.range } },
 })

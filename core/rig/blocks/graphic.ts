@@ -47,6 +47,5 @@ export const graphic = defineBlock({
     sections: value.flatMap((level, k) => (level === 0 ? [] : [sectionOf(c, k, level, rate)])),
   }),
   stales: () => true,
-  louder: (from, to) => Math.max(...to.map((level, k) => level - (from[k] ?? 0))),
   fields: {},
 })

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import type { Section } from '../../dsp'
-import { toStep, type Decibels, type Hertz, type QuantityId, type Ratio, type Seconds } from '../../units'
+import { toStep, type Hertz, type QuantityId, type Ratio, type Seconds } from '../../units'
 
 /** A numeric range as a device holds it; `step` is the smallest change that it can make. */
 export const Range = v.pipe(
@@ -53,8 +53,6 @@ export interface BlockDefinition<C, V> {
   part: (value: V, capability: C, sampleRate: Hertz) => Part
   /** Whether a take is no longer true after this change. */
   stales: (from: V, to: V) => boolean
-  /** How much louder the change can make a sound at most; -Infinity: not at all, Infinity: from silence. */
-  louder: (from: V, to: V) => Decibels
   /** The value's parts as an editor shows them; '' names a value that is one number or switch. */
   fields: Record<string, Field<C>>
 }

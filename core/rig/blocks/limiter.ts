@@ -62,10 +62,6 @@ export const limiter = defineBlock({
     on ? `${detector} ${showLevel(threshold)}FS, ${showDelay(attack)} / ${showDelay(release, 0)}` : 'off',
   part: () => ({}),
   stales: () => false,
-  louder: (from, to) => {
-    if (!from.on) return -Infinity
-    return to.on ? to.threshold - from.threshold : Infinity
-  },
   fields: {
     on: { kind: 'switch', name: 'on' },
     detector: { kind: 'choice', name: 'detector', options: c => c.detectors.map(id => ({ id, name: id })) },

@@ -12,6 +12,5 @@ export const mute = defineBlock({
   show: value => (value ? 'muted' : 'open'),
   part: value => (value ? { gain: 0 } : {}),
   stales: () => false,
-  louder: (from, to) => (from && !to ? Infinity : -Infinity),
   fields: { '': { kind: 'switch', name: 'Mute' } },
 })

@@ -12,7 +12,6 @@ export const polarity = defineBlock({
   show: value => value,
   part: value => (value === 'inverted' ? { gain: -1 } : {}),
   stales: () => true,
-  louder: () => -Infinity,
   fields: {
     '': {
       kind: 'choice',

@@ -26,6 +26,5 @@ export const select = defineBlock({
   show: (value, c) => c?.options.find(o => o.id === value)?.name ?? value,
   part: () => ({}),
   stales: () => true,
-  louder: () => Infinity,
   fields: { '': { kind: 'choice', name: 'Source', options: c => c.options } },
 })

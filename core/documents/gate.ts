@@ -1,0 +1,318 @@
+import * as v from 'valibot'
+import {
+  alterations,
+  comparedAt,
+  endpointKey,
+  isOn,
+  levelsOf,
+  opened,
+  openRoutes,
+  parametersIn,
+  pathMap,
+  pathResponse,
+  riseOf,
+  silent,
+  stripAt,
+  thresholdVolts,
+  valueOf,
+  voltsAtFullScale,
+  waysInto,
+  type At,
+  type Capability,
+  type Endpoint,
+  type Limiter,
+  type Alteration,
+  type Rig,
+} from '../rig'
+import { decibelsOf, showFrequency, showLevel, showNumber, type Decibels, type Hertz, type Volts } from '../units'
+import { bandDriven, type Driven } from './follow'
+import type { Documents } from './kinds'
+import { allOf, contentOf } from './site'
+
+/** More than this at once is asked for first, dB (common practice: twice the voltage). */
+export const mostLouder: Decibels = 6
+/** Rounding of devices' steps, dB: no step. */
+const margin = 0.05
+/** A rise below what a loudspeaker plays that counts, dB, over what the whole band rises. */
+const mostBelow: Decibels = 0.5
+/** So far below the loudest in its band nothing is driven any more, dB. */
+const unheard = -60
+/** Part by which a limit may exceed that of the sheet: steps of devices. */
+const sameLimit = 1.02
+
+/** `louder`: within what it plays; `below`: under what it plays; `limit`: its protection holds less. */
+export const riseKinds = ['louder', 'below', 'limit'] as const
+
+/** One way in which a step makes a loudspeaker louder, or protects it less. */
+export const Rise = v.strictObject({
+  /** The loudspeaker's band and the output that drives it: what an agreement names. */
+  key: v.pipe(v.string(), v.maxLength(300)),
+  kind: v.picklist(riseKinds),
+  /** The loudspeaker in words: 'Main L, high band'. */
+  name: v.pipe(v.string(), v.maxLength(300)),
+  /** dB; null: without bound (a limiter that is off). */
+  by: v.nullable(v.number()),
+  /** Where most, in Hz; null for limits. */
+  at: v.nullable(v.number()),
+  /** Lowest frequency that it plays; where `kind` is 'below'. */
+  low: v.nullable(v.number()),
+  /** Volts RMS of a sine at the loudspeaker that are let through afterwards, and that its sheet allows. */
+  limit: v.nullable(v.strictObject({ volts: v.nullable(v.number()), allowed: v.nullable(v.number()) })),
+})
+export type Rise = v.InferOutput<typeof Rise>
+
+/** What somebody has agreed to: these rises, each up to so much. */
+export const Agreed = v.pipe(v.array(Rise), v.maxLength(2000))
+
+/** An output that ends at a loudspeaker, or leads nowhere that is known. */
+interface End {
+  output: Endpoint
+  key: string
+  name: string
+  driven: Driven | undefined
+}
+
+function endsOf(documents: Documents, rig: Rig): End[] {
+  const ends = new Map<string, End>()
+  for (const [key, output] of Object.entries(rig.wiring.drives)) {
+    const [id] = key.split(':') as [string]
+    const source = contentOf(documents, 'source', id)
+    const driven = bandDriven(documents, id, output)
+    const name = driven && driven.sheet.bands.length > 1
+      ? `${source?.name ?? id}, ${driven.band.name.toLowerCase()}`
+      : source?.name ?? id
+    const own = `${id}:${driven?.band.id ?? ''}:${endpointKey(output)}`
+    ends.set(own, { output, key: own, name, driven })
+  }
+  const known = new Set([...Object.values(rig.wiring.drives), ...Object.values(rig.wiring.cables)].map(endpointKey))
+  for (const { id, name, capability } of allOf(documents, 'device')) {
+    capability.outputs.forEach((port, channel) => {
+      const output = { device: id, channel }
+      const key = endpointKey(output)
+      if (port.strip === undefined || known.has(key)) return
+      ends.set(key, { output, key, name: `${name}, ${port.name.toLowerCase()}`, driven: undefined })
+    })
+  }
+  return [...ends.values()]
+}
+
+/** What changes in each device, by its id. */
+type Step = ReadonlyMap<string, readonly Alteration[]>
+
+const stepOf = (before: Rig, after: Rig): Step =>
+  new Map(Object.entries(after.devices).flatMap(([id, { settings }]) => {
+    const was = before.devices[id]
+    const moved = was && was.settings !== settings ? alterations(was, settings) : []
+    return moved.length ? [[id, moved] as const] : []
+  }))
+
+const heardFrom = (band: Driven['band'] | undefined): Hertz => band?.low ?? 20
+const heardTo = (band: Driven['band'] | undefined): Hertz => band?.high ?? 20_000
+
+/** The rises of one loudspeaker from its levels before and after, in dB at the frequencies. */
+function risesBetween(end: End, at: Float64Array, before: Float64Array, after: Float64Array): Rise[] {
+  const band = end.driven?.band
+  const [low, high] = [heardFrom(band), heardTo(band)]
+  let most = { by: -Infinity, at: 0 }
+  let least = Infinity
+  let loudest = -Infinity
+  at.forEach((f, k) => {
+    if (f < low || f > high) return
+    const by = after[k]! - before[k]!
+    if (by > most.by) most = { by, at: f }
+    least = Math.min(least, by)
+    loudest = Math.max(loudest, after[k]!)
+  })
+  // what a level alone raises is raised everywhere: that is no loss of protection
+  const whole = Math.max(0, least)
+  let below = { by: -Infinity, at: 0 }
+  if (band) {
+    at.forEach((f, k) => {
+      const by = after[k]! - before[k]!
+      if (f < low && after[k]! > loudest + unheard && by - whole > mostBelow && by > below.by) below = { by, at: f }
+    })
+  }
+  const base = { name: end.name, limit: null }
+  return [
+    ...(below.by > 0 ? [{ ...base, key: `${end.key} below`, kind: 'below' as const, low, ...below }] : []),
+    ...(most.by > mostLouder + margin
+      ? [{ ...base, key: `${end.key} louder`, kind: 'louder' as const, low: null, ...most }]
+      : []),
+  ]
+}
+
+/** A rig whose connectors all have a full scale, so that limits can at least be compared; 1 V where it is unknown. */
+const assumed = new WeakMap<Capability, Capability>()
+function scaled(rig: Rig): Rig {
+  const scaledOf = (c: Capability) => {
+    const known = assumed.get(c)
+      ?? { ...c, ...{ inputs: c.inputs.map(p => ({ ...p, fullScale: p.fullScale ?? 1 })) },
+        outputs: c.outputs.map(p => ({ ...p, fullScale: p.fullScale ?? 1 })) }
+    assumed.set(c, known)
+    return known
+  }
+  const devices = Object.entries(rig.devices).map(([id, d]) => [id, { ...d, capability: scaledOf(d.capability) }])
+  return { ...rig, devices: Object.fromEntries(devices) as Rig['devices'] }
+}
+
+/** Volts RMS of a sine that limiters on the way to a loudspeaker let through; Infinity where none is on. */
+function limitOf(rig: Rig, feeds: readonly Endpoint[], end: Endpoint): Volts {
+  let least = Infinity
+  const seen = new Set<string>()
+  for (const step of feeds.flatMap(from => openRoutes(rig, from, end)).flat()) {
+    const key = `${step.device} ${step.strip}`
+    if (seen.has(key)) continue
+    seen.add(key)
+    const { capability, settings } = rig.devices[step.device]!
+    const channel = capability.outputs.findIndex(o => o.strip === step.strip)
+    if (channel < 0) continue
+    for (const p of parametersIn(capability, step.strip)) {
+      const limiter = p.kind.kind === 'limiter' ? valueOf(settings, p) as Limiter : null
+      if (!limiter?.on) continue
+      const volts = voltsAtFullScale(rig, { device: step.device, channel }, end, p.path)
+      if (volts !== null) least = Math.min(least, thresholdVolts(volts, limiter))
+    }
+  }
+  return least
+}
+
+/** Volts RMS at a loudspeaker that its sheet allows for long; null where it does not tell. */
+function allowedVolts(driven: Driven | undefined): Volts | null {
+  if (!driven) return null
+  const { needs, power, impedance } = driven.band
+  return needs?.limiter?.threshold ?? (power && impedance ? Math.sqrt(power * impedance) : null)
+}
+
+const allScaled = (rig: Rig) =>
+  Object.values(rig.devices).every(({ capability: c }) => c.outputs.every(o => o.fullScale !== undefined))
+
+function limitRise(end: End, before: Rig, after: Rig, feeds: readonly Endpoint[]): Rise[] {
+  const [was, is] = [before, after].map(rig => limitOf(scaled(rig), feeds, end.output)) as [Volts, Volts]
+  if (!(is > was * 1.001)) return []
+  const allowed = allScaled(after) ? allowedVolts(end.driven) : null
+  const isBeyond = allowed !== null && is > allowed * sameLimit
+  const by = decibelsOf(is / was)
+  if (Number.isFinite(by) && !isBeyond && by <= mostLouder + margin) return []
+  const known = Number.isFinite(is) && allScaled(after)
+  return [{
+    key: `${end.key} limit`, kind: 'limit', name: end.name, at: null, low: null,
+    by: Number.isFinite(by) ? by : null,
+    limit: { volts: known ? is : null, allowed },
+  }]
+}
+
+const nowhere: Endpoint = { device: '', channel: 0 }
+/** Tells of an output whether anything of a step lies before it, by whatever way: a look at each strip once. */
+function changedBefore(rig: Rig, step: Step): (end: Endpoint) => boolean {
+  const strips = new Set([...step].flatMap(([device, list]) =>
+    list.map(({ parameter: p }) => (p.strip === null ? `${device}${p.path}` : `${device} ${p.strip}`))))
+  const known = new Map<string, boolean>()
+  const has = (at: At): boolean => {
+    const key = `${at.device} ${at.strip}`
+    const before = known.get(key)
+    if (before !== undefined) return before
+    known.set(key, false)
+    const is = strips.has(key) || waysInto(rig, nowhere, at).some(({ source, point }) =>
+      (point !== null && strips.has(`${at.device}${point.path}`))
+      || (source !== null && rig.devices[source.device] !== undefined && has(source)))
+    known.set(key, is)
+    return is
+  }
+  return (end) => {
+    const at = stripAt(rig, end)
+    return at !== null && has(at)
+  }
+}
+
+const touches = (step: Step, test: (device: string, m: Alteration) => boolean) =>
+  [...step].flatMap(([device, list]) => list.filter(m => test(device, m)))
+
+const isSilent = (levels: Float64Array) => levels.every(level => level <= silent)
+const isLimiting = (m: Alteration) => ['limiter', 'gain', 'crosspoint'].includes(m.parameter.kind.kind)
+
+/**
+ * Everything in which a step from one state of the rig to another makes a loudspeaker louder by more than goes without
+ * a question, drives it below what it plays, or protects it less: the whole step summed at every loudspeaker that it
+ * reaches, along every feed. What opens or connects is no step by itself (see `opened`). Yields between its parts.
+ */
+export function* risesOf(documents: Documents, before: Rig, after: Rig): Generator<void, Rise[]> {
+  const [was, is] = opened(before, after)
+  const step = stepOf(was, is)
+  if (!step.size) return []
+  const feeds = Object.values(contentOf(documents, 'wiring')?.feeds ?? {}).map(f => f.from)
+  const judged = new Set<Alteration>()
+  const found = new Map<string, Rise>()
+  const keep = (rise: Rise) => {
+    const known = found.get(rise.key)
+    if (!known || (rise.by ?? Infinity) > (known.by ?? Infinity)) found.set(rise.key, rise)
+  }
+  const isSwitched = touches(step, (_, m) => m.parameter.kind.kind === 'select').length > 0
+  const rigs = isSwitched ? [was, is] : [is]
+  const isAffected = rigs.map(rig => changedBefore(rig, step))
+  yield
+  for (const end of endsOf(documents, is)) {
+    if (!isAffected.some(test => test(end.output))) continue
+    const reached = new Set<Alteration>()
+    for (const from of feeds) {
+      const maps = rigs.map(rig => pathMap(rig, from, end.output))
+      const moved = touches(step, (device, m) => maps.some(map => isOn(map, device, m.parameter)))
+      yield
+      if (!moved.length) continue
+      const at = comparedAt(moved)
+      const [then, now] = [was, is].map(rig => levelsOf(pathResponse(rig, from, end.output, at))) as
+        [Float64Array, Float64Array]
+      yield
+      // what nothing came through before, or comes through after, is judged by itself
+      if (isSilent(then) || isSilent(now)) continue
+      for (const m of moved) reached.add(m)
+      risesBetween(end, at, then, now).forEach(keep)
+    }
+    for (const m of reached) judged.add(m)
+    if ([...reached].some(isLimiting)) limitRise(end, was, is, feeds).forEach(keep)
+    yield
+  }
+  // what reaches no loudspeaker by any feed now is judged by itself: it may be connected later
+  for (const [device, list] of step) {
+    const { sampleRate } = is.devices[device]!.capability
+    for (const m of list) {
+      if (judged.has(m) || m.parameter.kind.kind === 'select') continue
+      const by = riseOf(m, sampleRate)
+      if (by <= mostLouder + margin) continue
+      const name = `${contentOf(documents, 'device', device)?.name ?? device}, ${m.parameter.name.toLowerCase()}`
+      const kind = m.parameter.kind.kind === 'limiter' ? 'limit' : 'louder'
+      keep({
+        key: `${device}${m.parameter.path} ${kind}`, kind, name, at: null, low: null,
+        by: Number.isFinite(by) ? by : null,
+        limit: kind === 'limit' ? { volts: null, allowed: null } : null,
+      })
+    }
+  }
+  const order = (r: Rise) => (r.kind === 'louder' ? 1 : 0)
+  return [...found.values()].sort((a, b) => order(a) - order(b) || (b.by ?? Infinity) - (a.by ?? Infinity))
+}
+
+/** `risesOf` at one go. */
+export function risesNow(documents: Documents, before: Rig, after: Rig): Rise[] {
+  const work = risesOf(documents, before, after)
+  for (;;) {
+    const { done, value } = work.next()
+    if (done) return value
+  }
+}
+
+/** Those of some rises that nobody has agreed to: not named, or by more than was named. */
+export const unagreed = (rises: readonly Rise[], agreed: readonly Rise[]): Rise[] =>
+  rises.filter(r => !agreed.some(a =>
+    a.key === r.key && (a.by === null || (r.by !== null && r.by <= a.by + 2 * margin))))
+
+/** A rise in one sentence. */
+export function sayRise({ kind, name, by, at, low, limit }: Rise): string {
+  const much = by === null ? '' : ` by ${showLevel(by)}`
+  if (kind === 'below')
+    return `${name}: ${showLevel(by!)} at ${showFrequency(at!)}, below the ${showFrequency(low!)} that it plays from.`
+  if (kind === 'louder') return `${name}: louder${much}${at === null ? '' : ` at ${showFrequency(at)}`}.`
+  const allowed = limit?.allowed ? `; its sheet allows ${showNumber(limit.allowed, 1)} V` : ''
+  if (by === null) return `${name}: its limiter is off${allowed}.`
+  const volts = limit?.volts ? `, to ${showNumber(limit.volts, 1)} V` : ''
+  return `${name}: its limit rises${much}${volts}${allowed}.`
+}

@@ -1,0 +1,131 @@
+import {
+  contentOf,
+  rigOf,
+  risesOf,
+  sayRise,
+  unagreed,
+  type Documents,
+  type Edit,
+  type Refusal,
+  type Rise,
+  type WishedSetting,
+} from '../../core/documents'
+import { alterations, holdParameter, parametersOf, riseOf, withValue, type Rig } from '../../core/rig'
+import { inTurns } from '../utils/turns'
+
+/** Steps within so many milliseconds add up. */
+const addsUp = 10_000
+/** One state of the rig is kept in so many milliseconds. */
+const keptEvery = 250
+
+interface Gate {
+  /** Rigs as they were before each step that went through lately: where those steps began comes first. */
+  before: { at: number, rig: Rig }[]
+  /** What is on its way to devices, by the passage that let it through. */
+  onTheWay: Map<Passage, readonly WishedSetting[]>
+}
+const gates = new Map<string, Gate>()
+
+function gateOf(site: string): Gate {
+  const gate = gates.get(site) ?? { before: [], onTheWay: new Map<Passage, readonly WishedSetting[]>() }
+  gates.set(site, gate)
+  return gate
+}
+
+/** A rig with some settings as they shall be. */
+function wished(rig: Rig, wishes: readonly WishedSetting[]): Rig {
+  const devices = { ...rig.devices }
+  for (const { device, path, value } of wishes) {
+    const at = devices[device]
+    if (at) devices[device] = { ...at, settings: withValue(at.settings, path, value) }
+  }
+  return { ...rig, devices }
+}
+
+/** Settings among edits as their devices would hold them; what a device cannot hold is refused elsewhere. */
+export function settingsAmong(now: Documents, edits: readonly Edit[]): WishedSetting[] {
+  return edits.flatMap(({ document, path, new: value }) => {
+    if (!document.startsWith('settings/') || path === '') return []
+    const device = document.slice('settings/'.length)
+    const capability = contentOf(now, 'device', device)?.capability
+    const parameter = capability && parametersOf(capability).get(path)
+    if (!capability || !parameter) return []
+    const held = holdParameter(capability, path, value === undefined ? parameter.neutral : value)
+    return held.ok ? [{ device, path, value: held.value }] : []
+  })
+}
+
+const isLive = (now: Documents, device: string) => contentOf(now, 'link', device)?.state === 'live'
+
+/**
+ * The one gate: whatever goes to devices, by whatever door, goes through as a passage. It is asked with the whole step
+ * before anything is stored or sent; what loudspeakers get louder by more than was agreed to is refused with the list.
+ * `end` when everything of it has arrived or failed.
+ */
+export class Passage {
+  /** Devices that it may send to: those that were there when it was judged. */
+  readonly devices = new Set<string>()
+
+  constructor(readonly site: string, private readonly agreed: readonly Rise[] = []) {}
+
+  /** Null where these wishes may go to their devices; otherwise the refusal. May be asked again for the same step. */
+  async admit(now: Documents, wishes: readonly WishedSetting[]): Promise<({ ok: false } & Refusal) | null> {
+    const gate = gateOf(this.site)
+    this.devices.clear()
+    const sent = wishes.filter(w => isLive(now, w.device))
+    if (!sent.length) return null
+    const others = [...gate.onTheWay].flatMap(([passage, list]) => (passage === this ? [] : list))
+    const rig = wished(rigOf(now, 'held'), others)
+    const after = wished(rig, sent)
+    const at = Date.now()
+    gate.before = gate.before.filter(b => b.at > at - addsUp)
+    // held against what is now, and against where the steps of the last seconds began
+    const references = [...new Set([gate.before[0]?.rig ?? rig, rig])]
+    const rises: Rise[] = []
+    for (const reference of references) rises.push(...await inTurns(risesOf(now, reference, after)))
+    const open = unagreed(rises, this.agreed)
+    if (open.length) return louder(worst(open))
+    if (rises.length || isQuieter(rig, after)) gate.before = [{ at, rig: after }]
+    else if (at - (gate.before.at(-1)?.at ?? 0) > keptEvery) gate.before.push({ at, rig })
+    gate.onTheWay.set(this, sent)
+    for (const { device } of sent) this.devices.add(device)
+    return null
+  }
+
+  end() {
+    gateOf(this.site).onTheWay.delete(this)
+  }
+}
+
+/** The way back to what was agreed to before: what a temporary state replaced. It is held against nothing. */
+export class WayBack extends Passage {
+  override admit(now: Documents, wishes: readonly WishedSetting[]) {
+    for (const { device } of wishes) if (isLive(now, device)) this.devices.add(device)
+    gateOf(this.site).before = []
+    return Promise.resolve(null)
+  }
+}
+
+/** True when nothing of a step makes anything louder: later ones add up from here. */
+const isQuieter = (before: Rig, after: Rig): boolean =>
+  Object.entries(after.devices).every(([id, { settings, capability }]) => {
+    const was = before.devices[id]
+    return !was || was.settings === settings
+      || alterations(was, settings).every(a => riseOf(a, capability.sampleRate) < 0.01)
+  })
+
+/** Of several rises of one kind at one loudspeaker the largest. */
+function worst(rises: readonly Rise[]): Rise[] {
+  const most = new Map<string, Rise>()
+  for (const rise of rises) {
+    const known = most.get(rise.key)
+    if (!known || (rise.by ?? Infinity) > (known.by ?? Infinity)) most.set(rise.key, rise)
+  }
+  return [...most.values()]
+}
+
+function louder(rises: Rise[]): { ok: false } & Refusal {
+  const more = rises.length > 1 ? ` And ${rises.length - 1} more.` : ''
+  const why = `This raises the level and was not sent: agree to it first. ${sayRise(rises[0]!)}${more}`
+  return { ok: false, status: 'louder', why, rises }
+}
