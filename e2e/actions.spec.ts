@@ -41,7 +41,7 @@ test('Live hands ask once before a step that all would hear; a draft does not', 
   await type(page, 'Gain', '-15') // a small step asks nothing
   await expect.poll(held).toBe(-15)
   await type(page, 'Gain', '0')
-  await expect(page.getByTestId('question')).toContainText(/Main L: \+?15\.0 dB louder at once.*−15\.0 dB to 0\.0 dB/)
+  await expect(page.getByTestId('rises')).toContainText(/Main L, high band: louder by \+(15|20)\.0 dB/)
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('question')).toBeHidden()
   await expect(page.getByLabel('Gain', { exact: true })).toHaveValue('−15.0 dB')

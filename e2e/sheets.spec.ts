@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { contentOf, type Sheet } from '../core/documents'
 import type { Band, Limiter, Pass } from '../core/rig'
-import { act, area, cell, choose, expect, openDemo, test, told, type } from './pages'
+import { agree, act, area, cell, choose, expect, openDemo, test, told, type } from './pages'
 
 const sheetOf = async (site: { documents: () => Promise<Readonly<Record<string, unknown>>> }, id: string) =>
   contentOf(await site.documents(), 'sheet', id) as Sheet | undefined
@@ -91,7 +91,7 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
   await expect.poll(async () => (await site.value('processor', '/outputs/0/eq/0'))[0] as Band)
     .toMatchObject({ on: true, frequency: 160 })
   const limiter = async () => (await site.value('processor', '/outputs/0/limiter'))[1] as Limiter
-  const volts = async () => 89 * 10 ** ((await limiter()).threshold / 20)
+  const volts = async () => Math.SQRT2 * 89 * 10 ** ((await limiter()).threshold / 20)
   await expect.poll(volts).toBeGreaterThan(55)
   expect(await volts()).toBeLessThanOrEqual(60)
   await page.getByRole('button', { name: 'Open the sheet' }).click()
@@ -112,8 +112,10 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
   const corner = page.getByLabel('Low-pass frequency')
   await corner.fill('1100')
   await corner.press('Enter')
+  await agree(page) // the horn’s corner goes down with it
   await expect(page.getByTestId('departures')).toHaveText('Not as the sheet says: Low-pass.')
   await page.getByRole('button', { name: 'Put it back' }).click()
+  await agree(page)
   await expect(page.getByTestId('departures')).toContainText('As the sheet says')
   await page.getByRole('button', { name: 'Detach' }).click()
   await expect(page.getByTestId('departures')).toHaveCount(0)

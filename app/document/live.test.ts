@@ -38,6 +38,8 @@ function page(first: Mirror = { number: 0, documents: empty }) {
     changed: changes => heard.push(changes.map(c => c.number)),
     reload,
     connected: is => states.push(is),
+    hush: () => {},
+    word: () => {},
   })
   const socket = world.socket as Socket
   const say = (message: LiveMessage) => socket.onMessage(null, { data: JSON.stringify(message) })

@@ -1,5 +1,5 @@
 import { useWebSocket } from '@vueuse/core'
-import type { LiveMessage } from '~~/core/contract'
+import type { LiveMessage, PageMessage } from '~~/core/contract'
 import { hear, type Change, type Documents, type Mirror } from '~~/core/documents'
 
 /** What hears of the site's line to the server. */
@@ -9,6 +9,10 @@ export interface LineEvents {
   /** Too much was missed: everything must be read anew. */
   reload: () => void
   connected: (is: boolean) => void
+  /** Every test signal of the site is to end. */
+  hush: () => void
+  /** The server is there, and this page may sound on. */
+  word: () => void
 }
 
 /**
@@ -52,6 +56,12 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
         events.reload()
         break
       case 'pong':
+        break
+      case 'hush':
+        events.hush()
+        break
+      case 'sound':
+        events.word()
         break
     }
   }
@@ -99,6 +109,8 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
     },
     /** Asks the server to tell everything that may have been missed. */
     follow,
+    /** Says something that is worth nothing later: it is not kept until the line is back. */
+    tell: (message: PageMessage) => socket.send(JSON.stringify(message), false),
     close: () => socket.close(),
   }
 }

@@ -7,12 +7,14 @@ import { equal } from '~~/core/units'
 import { ask, patiently, personKey, Refusal } from '~/utils/api'
 import { NotAgreed } from './agreement'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
-import { createLine } from './live'
+import { createLine, type LineEvents } from './live'
 import { useSiteActs } from './useSiteActs'
 import { useSiteView } from './useSiteView'
 
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000
+
+type SoundEvents = Pick<LineEvents, 'hush' | 'word'>
 
 /** The open site as the server has it, kept in step over one line; every change goes through here. */
 export const useSite = defineStore('site', () => {
@@ -35,6 +37,7 @@ export const useSite = defineStore('site', () => {
   const { deviceOf, deviceName, linkOf, draft, held } = view
   const listeners = new Set<(changes: readonly Change[]) => void>()
   let line: ReturnType<typeof createLine> | null = null
+  const soundEvents = new Set<SoundEvents>()
 
   const open = computed(() => (mirror.value && id.value ? { id: id.value, name: view.name.value } : null))
 
@@ -109,6 +112,8 @@ export const useSite = defineStore('site', () => {
       connected: (is) => {
         connected.value = is
       },
+      hush: () => soundEvents.forEach(e => e.hush()),
+      word: () => soundEvents.forEach(e => e.word()),
     })
   }
   async function reload(key: string) {
@@ -235,6 +240,10 @@ export const useSite = defineStore('site', () => {
         }
         if (!changes.length || changes.some(isHeld)) f()
       }),
+    /** Hears what the server says of sound. */
+    onSound: (events: SoundEvents) => soundEvents.add(events),
+    /** Tells the server that this page sounds, or that all are to be silent. */
+    tell: (type: 'sounding' | 'hush') => line?.tell({ type }),
     /** Calls back whenever the plan or the wiring is another. */
     onPlan: (f: () => void) =>
       listen((changes) => {

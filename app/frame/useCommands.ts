@@ -110,6 +110,13 @@ function furtherCommands(): ComputedRef<Row[]> {
 
 const fields = 'input:not([type="checkbox"]), textarea, [contenteditable], [role="combobox"][aria-expanded="true"]'
 
+/** Undo and redo as every program of the platform has them. */
+function platformCommand({ ctrlKey, metaKey, altKey, shiftKey, key }: KeyboardEvent): 'undo' | 'redo' | null {
+  if (altKey || !(ctrlKey || metaKey)) return null
+  if (key.toLowerCase() === 'z') return shiftKey ? 'redo' : 'undo'
+  return key.toLowerCase() === 'y' && ctrlKey && !shiftKey ? 'redo' : null
+}
+
 /** Everything that can be done from the keyboard: the palette's list, and the keys themselves. */
 export function useCommands() {
   const view = useView()
@@ -130,8 +137,15 @@ export function useCommands() {
       view.palette = !view.palette
       return
     }
-    if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
     const target = event.target as HTMLElement
+    const platform = platformCommand(event)
+    // a field that is typed in has an undo of its own
+    if (platform && !target.closest(fields) && !target.closest('[role="dialog"]')) {
+      event.preventDefault()
+      commands.value.find(c => c.id === platform)?.run()
+      return
+    }
+    if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
     // whoever types, or picks from an open list or a dialog, is not commanding; silence is always to be had
     const typing = target.closest(fields)
     const inDialog = target.closest('[role="dialog"], [role="listbox"], [role="menu"]')

@@ -18,7 +18,7 @@ export const useFeed = defineStore('feed', () => {
     if (!from) return notices.say('warn', 'No cable brings Kovrin’s signal into a device: see Rig.')
     const crossings = which(site.draftRig, from, site.outputs(view.cell.source))
     const sounding = listen.noise
-    if (site.live) listen.hush()
+    if (site.live) listen.silence()
     if (crossings.length && !(await site.editAll(crossings))) return
     if (sounding && site.live) await listen.turnNoise(true)
     if (!site.live && site.unsentCount)

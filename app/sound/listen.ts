@@ -60,6 +60,8 @@ export const useListen = defineStore('listen', () => {
    * from their data.
    */
   const trim = useLocalStorage('kovrin-trim', 0)
+  /** True while a sweep plays. */
+  const sweeping = ref(false)
   /** Counts every Hush: whatever plays by itself must end with it. */
   const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
@@ -225,13 +227,27 @@ export const useListen = defineStore('listen', () => {
     sendNoise()
   }
 
-  /** Silence at once, from any screen. */
-  function hush() {
+  /** Silence of this page at once. */
+  function silence() {
     noise.value = false
     hushed.value++
     hall.tell({ type: 'hush' })
     hall.programme = false // a real console has its own fader; the simulated one obeys
     computer.tell({ type: 'hush' })
+  }
+  const word = useWord({
+    site,
+    sounds: computed(() => noise.value || sweeping.value),
+    silence,
+    lost: () => notices.say(
+      'warn',
+      'Test signals stopped: the server does not answer, so no other page could stop them. Start again when it is back.',
+    ),
+  })
+  /** Silence of every page of the site at once, from any screen. */
+  function hush() {
+    silence()
+    word.takeBack()
   }
 
   site.onHeld(() => {
@@ -315,6 +331,8 @@ export const useListen = defineStore('listen', () => {
     start,
     stop,
     turnNoise,
+    sweeping,
+    silence,
     hush,
     restart: () => restart(),
     find: () => {

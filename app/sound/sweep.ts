@@ -349,6 +349,9 @@ export const useSweep = defineStore('sweep', () => {
     endRecording?.()
   }
   watch(() => listen.hushed, stop)
+  watch(state, (s) => {
+    listen.sweeping = s !== 'idle'
+  }, { flush: 'sync' })
   const one = () => guarded(() => sweepCell())
   return { tailOf, plan, alone, state, done, round, last, todo, one, sweepAll, cellsAt, at: sweepAt, stop }
 })

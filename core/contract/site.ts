@@ -130,11 +130,20 @@ export const LiveMessage = v.variant('type', [
   /** So much was missed that the site must be read whole. */
   v.object({ type: v.literal('reload') }),
   v.object({ type: v.literal('pong') }),
+  /** Every test signal of the site ends at once. */
+  v.object({ type: v.literal('hush') }),
+  /** The page that asked may sound on. */
+  v.object({ type: v.literal('sound') }),
 ])
 export type LiveMessage = v.InferOutput<typeof LiveMessage>
-/** What a page tells the server: whether anyone is there, and that it follows from a number. */
+/**
+ * What a page tells the server: whether anyone is there, that it follows from a number, that it sounds and asks whether
+ * it may go on, and that all are to be silent.
+ */
 export const PageMessage = v.variant('type', [
   v.strictObject({ type: v.literal('ping') }),
+  v.strictObject({ type: v.literal('sounding') }),
+  v.strictObject({ type: v.literal('hush') }),
   v.strictObject({ type: v.literal('follow'), number: count }),
 ])
 export type PageMessage = v.InferOutput<typeof PageMessage>

@@ -157,6 +157,14 @@ export const siteOperations = {
     answer: UndoAnswer,
     errors: { ...noSite, 409: 'Nothing to make again, it was changed meanwhile, or it is louder (`data.louder`)' },
   },
+  hush: {
+    method: 'post',
+    path: `${site}/hush`,
+    tag: 'changes',
+    summary: 'Ends every test signal of every page of the site at once',
+    answer: v.object({}),
+    errors: noSite,
+  },
   beginLease: {
     method: 'post',
     path: `${site}/leases`,

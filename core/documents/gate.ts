@@ -33,8 +33,8 @@ import { allOf, contentOf } from './site'
 export const mostLouder: Decibels = 6
 /** Rounding of devices' steps, dB: no step. */
 const margin = 0.05
-/** A rise below what a loudspeaker plays that counts, dB, over what the whole band rises. */
-const mostBelow: Decibels = 0.5
+/** A rise below what a loudspeaker plays that counts, dB over what its whole band rises: more than a filter’s skirt. */
+const mostBelow: Decibels = 1
 /** So far below the loudest in its band nothing is driven any more, dB. */
 const unheard = -60
 /** Part by which a limit may exceed that of the sheet: steps of devices. */

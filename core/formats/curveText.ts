@@ -21,6 +21,12 @@ const roles: [keyof Columns, RegExp][] = [
   ['coherence', /coh|gamma|γ/],
   ['level', /mag|level|spl|db|gain|ampl/],
 ]
+/** What the numbers of a column are, by its heading; null where that does not tell. */
+const phaseUnit = (heading: string) => {
+  if (/rad/.test(heading)) return 'radians'
+  return /deg|°/.test(heading) ? 'degrees' : null
+}
+const isLinear = (heading: string) => /lin|ratio|abs|v\/v/.test(heading) && !/db/.test(heading)
 interface Columns {
   frequency: number
   level: number
@@ -64,7 +70,8 @@ function cutter(lines: readonly string[]): (line: string) => string[] {
 }
 
 /**
- * Reads a curve from text of any origin: frequency, level in dB, optional phase and coherence in columns; tabs,
+ * Reads a curve from text of any origin: frequency, level in dB (linear where its heading says so), optional phase in
+ * degrees (radians by its heading) and coherence in columns; tabs,
  * commas, semicolons
  * or blanks between them; decimal point or comma; comment and heading lines; Hz or kHz (by the heading); any order.
  * Throws RangeError in one sentence with the line where something cannot be read.
@@ -88,6 +95,7 @@ export function readCurveText(text: string): TextCurve {
     .map(h => cut(h.replace(/^[#*%;"/\s]+/, '')))
     .find(parts => parts.some(p => /freq|hz/.test(p)) && parts.length >= 2)
   const columns: Columns = { frequency: 0, level: 1, phase: 2, coherence: 3 }
+  let units: { phase: 'radians' | 'degrees' | null, linear: boolean } = { phase: null, linear: false }
   if (heading) {
     const found = new Map<keyof Columns, number>()
     heading.forEach((word, k) => {
@@ -96,6 +104,8 @@ export function readCurveText(text: string): TextCurve {
     })
     if (found.has('frequency') && found.has('level'))
       Object.assign(columns, { phase: -1, coherence: -1 }, Object.fromEntries(found))
+    const headed = (column: number) => heading[column] ?? ''
+    units = { phase: phaseUnit(headed(columns.phase)), linear: isLinear(headed(columns.level)) }
   }
   const inKilohertz = headings.some(h => /khz/.test(h))
   const points = rows
@@ -129,15 +139,36 @@ export function readCurveText(text: string): TextCurve {
     throw new RangeError('There is no curve in this text: it needs at least two frequencies above 0 Hz.')
   const column = (name: 'phase' | 'coherence') =>
     points.every(p => p[name] !== null) ? Float64Array.from(points, p => p[name]!) : null
+  const level = Float64Array.from(points, p => p.level)
+  const phase = column('phase')
   let coherence = column('coherence')
   if (coherence?.some(c => c < 0 || c > 100)) coherence = null
   else if (coherence?.some(c => c > 1)) coherence = coherence.map(c => c / 100)
   return {
     frequencies: Float64Array.from(points, p => p.frequency),
-    level: Float64Array.from(points, p => p.level),
-    phase: column('phase'),
+    level: units.linear ? inDecibels(level, points) : level,
+    phase: phase && inDegrees(phase, units.phase),
     coherence,
   }
+}
+
+/** Ratios as levels. Throws RangeError with the line of one that is none. */
+function inDecibels(ratios: Float64Array, lines: readonly { number: number }[]): Float64Array {
+  const none = ratios.findIndex(r => !(r > 0))
+  if (none >= 0) throw new RangeError(`Line ${lines[none]!.number}: a linear magnitude must be above 0.`)
+  return ratios.map(r => 20 * Math.log10(r))
+}
+
+/** Phases in degrees. Throws RangeError where no heading says the unit and they wrap as radians do. */
+function inDegrees(phase: Float64Array, unit: 'radians' | 'degrees' | null): Float64Array {
+  if (unit === 'degrees') return phase
+  if (unit === 'radians') return phase.map(p => (p * 180) / Math.PI)
+  const most = phase.reduce((a, p) => Math.max(a, Math.abs(p)), 0)
+  if (most > 3 && most <= Math.PI + 0.01) {
+    throw new RangeError('The phase can be degrees or radians: no value is above 3.15. Name its column phase_deg or '
+      + 'phase_rad.')
+  }
+  return phase
 }
 
 /** Writes a curve as `readCurveText` reads it: a heading, then tab-separated (or, for CSV, comma-separated) columns. */

@@ -186,6 +186,17 @@ describe('curves as text', () => {
       }).frequencies,
     ).toHaveLength(2)
   })
+  it('headings decide what magnitude and phase are; where they do not and both may be, the text is refused', () => {
+    const linear = readCurveText('frequency_hz,magnitude_lin,phase_rad\n100,0.5,3.1\n200,2,-1.5')
+    expect([...linear.level].map(v => v.toFixed(2))).toEqual(['-6.02', '6.02'])
+    expect([...linear.phase!].map(v => v.toFixed(1))).toEqual(['177.6', '-85.9'])
+    const degrees = readCurveText('freq\tmagnitude_db\tphase_deg\n100\t-6\t3.1\n200\t2\t-1.5')
+    expect([...degrees.phase!]).toEqual([3.1, -1.5])
+    expect([...degrees.level]).toEqual([-6, 2])
+    expect(() => readCurveText('100 -6 3.1\n200 2 -1.5')).toThrow(/degrees or radians/)
+    expect(readCurveText('100 -6 31\n200 2 -1.5').phase![0]).toBe(31)
+    expect(() => readCurveText('freq,mag_lin\n100,0.5\n200,0')).toThrow(/Line 3.*above 0/)
+  })
   it('any text is answered with a curve or a RangeError', () => {
     fc.assert(
       fc.property(

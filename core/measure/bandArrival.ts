@@ -167,38 +167,80 @@ export function bandArrival(
   }
 }
 
-/** A source that plays from here on tells its sign below its crossover, where that turns nothing (up to `signTo`). */
-const signFrom: Hertz = 300
-const signTo: Hertz = 500
+/** Over fewer octaves a source has no crossover of its own: its pulse tells its sign. */
+const oneWay = 2.6
 /** How far apart in seconds pulse and peak of a source without lows may lie. */
 const nearPeak: Seconds = 0.0004
-/** What is looked at around the arrival: what the room adds comes later. */
-const gateBefore: Seconds = 0.002
-const gateBehind: Seconds = 0.01
-/** Part of full agreement that a sign must have. */
-const agreement = 0.35
+/** Points an octave at which phases are compared. */
+const phasePoints = 8
+/** Highest frequency whose phase says something of a sign: above, a sample more or less turns it. */
+const highestPhase: Hertz = 3000
+/** Periods before and behind the arrival that are looked at, and the limits of both in seconds. */
+const periods = { before: 1, behind: 2.5 }
+const gates = { shortest: 0.0008, longest: 0.05 }
+/** Directions of neighbouring phases must agree so far to count, and lie so near to 0° or 180°. */
+const steady = 0.6
+const near = 0.5
+/** Octaves: the lowest run begins within so much of the lowest frequency, and is so long at least. */
+const beginsWithin = 0.4
+const shortestRun = 1.4
 
-/** A part of a signal around sample `at`, faded out, as complex values at some frequencies. */
-function gated(signal: Float64Array, at: number, frequencies: readonly Hertz[], sampleRate: Hertz) {
-  const before = Math.round(gateBefore * sampleRate)
-  const behind = Math.round(gateBehind * sampleRate)
-  return frequencies.map((f) => {
-    let re = 0
-    let im = 0
-    for (let n = -before; n < behind; n++) {
-      const fade = n < behind / 2 ? 1 : 0.5 + 0.5 * Math.cos(Math.PI * (2 * n / behind - 1))
-      const v = fade * signal[(at + n + signal.length) % signal.length]!
-      re += v * Math.cos((2 * Math.PI * f * n) / sampleRate)
-      im -= v * Math.sin((2 * Math.PI * f * n) / sampleRate)
-    }
-    return { re, im }
+/** Σ x[at + n]·e^(-iωn), faded out at both ends. */
+function phasorAt(signal: Float64Array, at: number, f: Hertz, sampleRate: Hertz) {
+  const gate = (count: number) =>
+    Math.round(Math.min(gates.longest, Math.max(gates.shortest, count / f)) * sampleRate)
+  const [before, behind] = [gate(periods.before), gate(periods.behind)]
+  const w = (2 * Math.PI * f) / sampleRate
+  const [stepRe, stepIm] = [Math.cos(w), -Math.sin(w)]
+  let [turnRe, turnIm] = [Math.cos(w * before), Math.sin(w * before)]
+  let re = 0
+  let im = 0
+  for (let n = -before; n < behind; n++) {
+    const part = n < 0 ? -n / before : n / behind
+    const v = (0.5 + 0.5 * Math.cos(Math.PI * part)) * signal[(at + n + signal.length) % signal.length]!
+    re += v * turnRe
+    im += v * turnIm
+    const t = turnRe * stepRe - turnIm * stepIm
+    turnIm = turnRe * stepIm + turnIm * stepRe
+    turnRe = t
+  }
+  return { re, im }
+}
+
+interface Phasor { re: number, im: number }
+const length = ({ re, im }: Phasor) => Math.hypot(re, im)
+const sumOf = (list: readonly Phasor[]): Phasor =>
+  list.reduce((sum, p) => ({ re: sum.re + p.re, im: sum.im + p.im }), { re: 0, im: 0 })
+
+/** Signs by frequency: 1, -1, or 0 where phases wander or lie between. */
+const signsOf = (phasors: readonly Phasor[]): (1 | -1 | 0)[] =>
+  phasors.map((_, k) => {
+    const around = phasors.slice(Math.max(0, k - 2), k + 3)
+    const sum = sumOf(around)
+    const size = length(sum)
+    if (size < steady * around.length || Math.abs(sum.re) < near * size) return 0
+    return sum.re > 0 ? 1 : -1
   })
+
+/**
+ * The sign of the lowest band, where no crossover has turned the phase yet, if it stands for long enough and the rest
+ * does not speak against it for longer. Bands that add up to an all-pass (Linkwitz & Riley 1976) turn by 180° to 360°
+ * at each crossover: for about an octave an even order stands upside down, and above a crossover of 12 dB/oct all does.
+ */
+function lowestSign(signs: readonly (1 | -1 | 0)[]): 1 | -1 | null {
+  const first = signs.findIndex(s => s !== 0)
+  const sign = signs[first]
+  if (!sign || first > beginsWithin * phasePoints) return null
+  const rest = signs.findIndex((s, k) => k > first && s !== sign)
+  const run = (rest < 0 ? signs.length : rest) - first
+  if (run < shortestRun * phasePoints) return null
+  const count = (which: number) => signs.filter(s => s === which).length
+  return count(-sign) > count(sign) ? null : sign
 }
 
 /**
- * Sign of a source that plays up to the highs, around the peak of its envelope (sample `at`): by its phase against its
- * own pulse of least delay. Only the lower middle counts where it plays that: above, a crossover may turn it.
- * Null when the phases do not agree.
+ * Sign of a source that plays up to the highs, around the peak of its envelope (sample `at`): by its
+ * phase against its own pulse of least delay, from the lowest that it plays on. Null when the phases do not agree.
  */
 export function signNear(
   re: Float64Array,
@@ -207,25 +249,22 @@ export function signNear(
   band: SourceBand,
   at: number,
 ): 1 | -1 | null {
-  if (band.low > signFrom) {
+  if (Math.log2(band.high / band.low) < oneWay) {
     const near = Math.round(nearPeak * sampleRate)
     return bandArrival(re, im, sampleRate, at - near, at + near)?.polarity ?? null
   }
   const { response, pulse } = prepare(re, im, sampleRate, band)
-  const from = Math.min(250, Math.max(120, 1.5 * band.low))
-  const frequencies = Array.from({ length: 40 }, (_, k) => from * (signTo / from) ** (k / 39))
-  const heard = gated(response, at, frequencies, sampleRate)
-  const own = gated(pulse, 0, frequencies, sampleRate)
-  let sum = 0
-  let most = 0
-  heard.forEach((h, k) => {
-    const p = own[k]!
-    const size = Math.hypot(p.re, p.im) || 1
-    sum += (h.re * p.re + h.im * p.im) / size
-    most += Math.hypot(h.re, h.im)
+  const from = Math.max(25, band.low)
+  const to = Math.min(band.high, highestPhase)
+  const count = Math.floor(Math.log2(to / from) * phasePoints) + 1
+  const frequencies = Array.from({ length: count }, (_, k) => from * 2 ** (k / phasePoints))
+  const phasors = frequencies.map((f) => {
+    const heard = phasorAt(response, at, f, sampleRate)
+    const own = phasorAt(pulse, 0, f, sampleRate)
+    const size = length(heard) * length(own) || 1
+    return { re: (heard.re * own.re + heard.im * own.im) / size, im: (heard.im * own.re - heard.re * own.im) / size }
   })
-  if (!(Math.abs(sum) > agreement * most)) return null
-  return sum > 0 ? 1 : -1
+  return lowestSign(signsOf(phasors))
 }
 
 function pick(peaks: readonly Fit[], expected: number | null): Fit | null {

@@ -51,12 +51,56 @@ export function uncertaintyOf({ coherence, averages }: Curve): Float64Array | nu
   })
 }
 
-/** What a level falls to whose circle holds 0. */
+/**
+ * Student's t that is exceeded in size by 5 of 100, for `freedom` degrees. Source: Hill 1970, CACM algorithm 396; by its
+ * closed form at 1 and 2.
+ */
+export function studentLimit(freedom: number): number {
+  const p = outside
+  if (freedom < 1.5) return 1 / Math.tan((p * Math.PI) / 2)
+  if (freedom < 2.5) return Math.sqrt(2 / (p * (2 - p)) - 2)
+  const a = 1 / (freedom - 0.5)
+  const b = 48 / (a * a)
+  let c = (((20_700 * a) / b - 98) * a - 16) * a + 96.36
+  const d = ((94.5 / (b + c) - 3) / b + 1) * Math.sqrt((a * Math.PI) / 2) * freedom
+  let y = (d * p) ** (2 / freedom)
+  if (y > 0.05 + a) {
+    const x = -1.959964 // of the normal distribution
+    y = x * x
+    if (freedom < 5) c += 0.3 * (freedom - 4.5) * (x + 0.6)
+    c = (((0.05 * d * x - 5) * x - 7) * x - 2) * x + b + c
+    y = (((((0.4 * y + 6.3) * y + 36) * y + 94.5) / c - y - 3) / b + 1) * x
+    y = Math.expm1(a * y * y)
+  }
+  else {
+    y = ((1 / (((freedom + 6) / (freedom * y) - 0.089 * d - 0.822) * (freedom + 2) * 3) + 0.5 / (freedom + 4)) * y - 1)
+      * ((freedom + 1) / (freedom + 2)) + 1 / y
+  }
+  return Math.sqrt(freedom * y)
+}
+
+/**
+ * Relative half-width of the interval of a level (of a value along its own direction) that holds the true one in 95 of
+ * 100 measurements: one part of the circle of `uncertaintyOf`, by Student's t of 2n - 2 degrees of freedom (Bendat &
+ * Piersol 2010, eq. (9.85) with F of one and 2n - 2). Null and Infinity as there.
+ */
+export function levelUncertainty({ coherence, averages }: Curve): Float64Array | null {
+  if (!coherence || !averages) return null
+  return coherence.map((c, k) => {
+    const n = averages[k]!
+    if (!(c > 0) || !(n > 0)) return Infinity
+    const freedom = 2 * n - 2
+    const spread = n > 1 ? studentLimit(freedom) ** 2 / freedom : studentLimit(1e6) ** 2 / (2 * n)
+    return Math.sqrt((spread * Math.max(0, 1 - c)) / c)
+  })
+}
+
+/** What a level falls to whose interval holds 0. */
 const nothing = 1e-10
 
-/** Limits of a curve's level in dB by `uncertaintyOf`, NaN where nothing is known; null when it has none. */
+/** Limits of a curve's level in dB by `levelUncertainty`, NaN where nothing is known; null when it has none. */
 export function confidenceBand(curve: Curve): { low: Float64Array, high: Float64Array } | null {
-  const radius = uncertaintyOf(curve)
+  const radius = levelUncertainty(curve)
   if (!radius) return null
   const level = (k: number) => 10 * Math.log10(curve.re[k]! ** 2 + curve.im[k]! ** 2)
   const known = (k: number, ratio: number) =>

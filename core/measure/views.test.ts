@@ -51,6 +51,14 @@ describe('what a curve says besides', () => {
     const silent = { ...late, re: late.re.map(() => 0), im: late.im.map(() => 0) }
     expect([...smoothedGroupDelay(silent, 1)].every(Number.isNaN)).toBe(true)
   })
+  it('a delay is its own group delay up to the highs, where the phase turns more than once between points', () => {
+    for (const seconds of [0.0012, 0.004, -0.003, 0.009]) {
+      const curve = unity(standardGrid)
+      applyGainAndDelay(curve, 1, seconds)
+      for (const delays of [groupDelay(curve), smoothedGroupDelay(curve, 1 / 6)])
+        delays.forEach(v => expect(v).toBeCloseTo(seconds, 7))
+    }
+  })
   it('group delay of a filter is scipy.signal.group_delay’s', async () => {
     const section = peaking(1000, 9, 3, rate)
     const curve = unity(standardGrid)

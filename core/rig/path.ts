@@ -1,5 +1,6 @@
+import { tapsDelay } from '../dsp'
 import type { Seconds } from '../units'
-import type { SelectCapability } from './blocks'
+import type { Part, SelectCapability } from './blocks'
 import type { Capability, Strip } from './capability'
 import { parametersOf, type Parameter, type ParameterPath } from './parameters'
 import { valueOf, type Settings } from './settings'
@@ -217,12 +218,16 @@ export function openRoutes(rig: Rig, from: Endpoint, to: Endpoint): Step[][] {
   return end ? into(end) : []
 }
 
-/** Every delay set on a route, the devices' own latency apart. */
+/** What a block delays: by what is set, and by the main coefficient of a filter of coefficients. */
+const delayOf = ({ delay = 0, taps }: Part, { sampleRate }: Capability): Seconds =>
+  delay + (taps ? tapsDelay(taps) / sampleRate : 0)
+
+/** Every delay set on a route, coefficients' included, the devices' own latency apart. */
 export const setDelay = (rig: Rig, route: readonly Step[]): Seconds =>
   route.reduce((sum, { device, strip }) => {
     const { settings, capability } = rig.devices[device]!
     return parametersIn(capability, strip).reduce(
-      (s, p) => s + (p.kind.part(valueOf(settings, p), p.capability, capability.sampleRate).delay ?? 0),
+      (s, p) => s + delayOf(p.kind.part(valueOf(settings, p), p.capability, capability.sampleRate), capability),
       sum,
     )
   }, 0)

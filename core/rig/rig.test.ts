@@ -143,6 +143,10 @@ describe('path response', () => {
       'amp outputs/1',
     ])
     expect(routeDelay(rig, route)).toBeCloseTo(0.0065, 9)
+    // coefficients delay by the place of the largest of them, at the rate of the device
+    const taps = Array.from({ length: 49 }, (_, n) => (n === 48 ? 1 : 0.01))
+    const filtered = rigOf({ ...tuned, '/outputs/1/fir': { on: true, taps } })
+    expect(routeDelay(filtered, route)).toBeCloseTo(0.0065 + 48 / 96_000, 9)
     expect(routeSounds(rig, route)).toBe(true)
     const muted = rigOf({ ...tuned, '/inputs/0/mute': true })
     expect(routeSounds(muted, route)).toBe(false)

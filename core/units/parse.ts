@@ -12,7 +12,10 @@ export interface ParseContext {
 
 export const metresPerFoot = 0.3048
 
-/** '1.234,5' and '1,234.5' both mean 1234.5; a lone comma is a decimal comma; a real minus sign is a minus. */
+/**
+ * '1.234,5' and '1,234.5' both mean 1234.5; a lone comma is a decimal comma (see `readings`); a real minus sign is a
+ * minus.
+ */
 function plainNumber(text: string): number {
   let s = text.replace(/[\u2212\u2013]/g, '-').replace(/\s/g, '')
   const comma = s.lastIndexOf(',')
@@ -22,19 +25,26 @@ function plainNumber(text: string): number {
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(s) ? Number(s) : Number.NaN
 }
 
-/** Splits '4,5 ms' into 4.5 and 'ms'. */
+/** Splits '4,5 ms' into 4.5 and 'ms'; no number where a comma has two readings. */
 function numberAndUnit(text: string): { value: number, unit: string } {
+  if (readings(text)) return { value: Number.NaN, unit: '' }
   const match = /^\s*([+\-\u2212\u2013]?[\d.,\s]*\d[\d.,]*|[+\-\u2212\u2013]?[.,]\d+)\s*([^\d\s.,].*)?$/.exec(text)
   return match ? { value: plainNumber(match[1]!), unit: (match[2] ?? '').trim() } : { value: Number.NaN, unit: '' }
 }
 
-const fail = (text: string, example: string): Parsed => ({
-  ok: false,
-  why:
-    text.trim() === ''
-      ? `Type a value, for example ${example}.`
-      : `“${text.trim()}” is not understood. Try ${example}.`,
-})
+/** '1,200' is 1.2 in one country and 1200 in another: its readings; null where a text has but one. */
+function readings(text: string): [string, string] | null {
+  const [, whole, decimals] = /^\s*([+\-\u2212\u2013]?[1-9]\d{0,2}),(\d{3})(?![\d.,])/.exec(text) ?? []
+  if (whole === undefined || decimals === undefined) return null
+  return [`${whole}.${decimals}`.replace(/0+$/, '').replace(/\.$/, ''), `${whole}${decimals}`]
+}
+
+function fail(text: string, example: string): Parsed {
+  const two = readings(text)
+  if (text.trim() === '') return { ok: false, why: `Type a value, for example ${example}.` }
+  if (two) return { ok: false, why: `“${text.trim()}” can be ${two[0]} or ${two[1]}: type one of them.` }
+  return { ok: false, why: `“${text.trim()}” is not understood. Try ${example}.` }
+}
 
 const done = (value: number): Parsed => ({ ok: true, value })
 

@@ -129,3 +129,18 @@ describe('lengths', () => {
     expect(parseLength('').ok).toBe(false)
   })
 })
+
+describe('a comma with three digits behind it', () => {
+  it.each(['1,200', '−12,500 Hz', '3,125 ms'])('%s has two readings, and both are told', (text) => {
+    for (const read of [parseFrequency(text), parseLevel(text), parseDelay(text)]) {
+      expect(read.ok).toBe(false)
+      expect(!read.ok && read.why).toMatch(/can be −?-?[\d.]+ or −?-?\d+: type one of them/)
+    }
+  })
+  it('other commas are decimal', () => {
+    expect(parseLevel('-6,5')).toEqual({ ok: true, value: -6.5 })
+    expect(parseLevel('0,125')).toEqual({ ok: true, value: 0.125 })
+    expect(parseLevel('1.234,5')).toEqual({ ok: true, value: 1234.5 })
+    expect(parseFrequency('2,5 kHz')).toEqual({ ok: true, value: 2500 })
+  })
+})

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import type { LiveMessage } from '../../core/contract'
 import { makeEdits } from '../store/edits'
 import { ann, closeTestDatabase, demoSite, openTestDatabase } from '../testing/database'
-import { close, hear, open, sweepLines } from './pages'
+import { close, hear, hushSite, open, sweepLines } from './pages'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -59,4 +59,16 @@ it('what is not of the contract is passed over', async () => {
   for (const text of odd) hear(line.id, text)
   hear(line.id, '{"type":"ping"}')
   expect(line.told).toEqual([{ type: 'pong' }])
+})
+it('Hush of one page is told to every page of the site and to no other; who sounds hears that it may go on', async () => {
+  const [site, other] = [await demoSite(), await demoSite()]
+  const [a, b, c] = [page(site, 'a'), page(site, 'b'), page(other, 'c')]
+  hear(a.id, '{"type":"sounding"}')
+  expect(a.told).toEqual([{ type: 'sound' }])
+  hear(b.id, '{"type":"hush"}')
+  expect(a.told.at(-1)).toEqual({ type: 'hush' })
+  expect(b.told).toEqual([{ type: 'hush' }])
+  hushSite(site)
+  expect(a.told.filter(m => m.type === 'hush')).toHaveLength(2)
+  expect(c.told).toEqual([])
 })

@@ -2,6 +2,8 @@ import * as v from 'valibot'
 import { PageMessage, type LiveMessage } from '../../core/contract'
 import type { Change } from '../../core/documents'
 import { actorOf, changesAfter } from '../store/actor'
+import { onBus, serverId, tellServers } from '../store/bus'
+import { complain } from '../store/client'
 import { gauge } from '../watch/metrics'
 
 /** A page's line, as the socket's library gives it. */
@@ -121,6 +123,23 @@ export function hear(key: object, text: string) {
   catch { return }
   const read = v.safeParse(PageMessage, json)
   if (!read.success) return
-  if (read.output.type === 'ping') say(state, { type: 'pong' })
-  else follow(state, read.output.number).catch(() => letGo(state))
+  switch (read.output.type) {
+    case 'ping': return void say(state, { type: 'pong' })
+    case 'sounding': return void say(state, { type: 'sound' })
+    case 'hush': return hushSite(state.site)
+    default: follow(state, read.output.number).catch(() => letGo(state))
+  }
 }
+
+const hushHere = (site: string) => {
+  for (const follower of followers.values()) if (follower.site === site) say(follower, { type: 'hush' })
+}
+
+/** Ends every test signal of a site: of this server's pages at once, of other servers' as soon as they are told. */
+export function hushSite(site: string) {
+  hushHere(site)
+  tellServers({ kind: 'hush', site, from: serverId }).catch((error: unknown) => complain('Hush', error))
+}
+onBus((message) => {
+  if (message.kind === 'hush' && message.from !== serverId) hushHere(message.site)
+})

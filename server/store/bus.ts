@@ -10,6 +10,7 @@ export const serverId = randomUUID()
 export type BusMessage
   = | { kind: 'changed', site: string, number: number, from: string }
     | { kind: 'renewed', site: string, from: string }
+    | { kind: 'hush', site: string, from: string }
     | { kind: 'ask', id: string, from: string, site: string, device: string, command: unknown }
     | { kind: 'answer', id: string, from: string, to: string, answer: unknown }
 

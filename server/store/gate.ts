@@ -106,13 +106,22 @@ export class WayBack extends Passage {
   }
 }
 
-/** True when nothing of a step makes anything louder: later ones add up from here. */
-const isQuieter = (before: Rig, after: Rig): boolean =>
-  Object.entries(after.devices).every(([id, { settings, capability }]) => {
+/** A hand that drags trembles: what falls by less, dB, is not where later steps begin to add up. */
+const trembles = 1
+
+/** True when nothing of a step makes anything louder, and something clearly quieter: later ones add up from here. */
+function isQuieter(before: Rig, after: Rig): boolean {
+  let most = 0
+  for (const [id, { settings, capability }] of Object.entries(after.devices)) {
     const was = before.devices[id]
-    return !was || was.settings === settings
-      || alterations(was, settings).every(a => riseOf(a, capability.sampleRate) < 0.01)
-  })
+    if (!was || was.settings === settings) continue
+    for (const { parameter, from, to } of alterations(was, settings)) {
+      if (riseOf({ parameter, from, to }, capability.sampleRate) >= 0.01) return false
+      most = Math.max(most, riseOf({ parameter, from: to, to: from }, capability.sampleRate))
+    }
+  }
+  return most > trembles
+}
 
 /** Of several rises of one kind at one loudspeaker the largest. */
 function worst(rises: readonly Rise[]): Rise[] {
