@@ -3,6 +3,8 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromiumArgs } from '../playwright.config'
+import type { SiteAnswer } from '../core/contract'
+import type { Take } from '../core/documents'
 import { decodeTake } from '../core/formats/take'
 import { applySections, filterInPlace, magnitude, peaking, pinkNoise, unity } from '../core/dsp'
 import { cell, choose, expect, openDemo, test, told, type } from './pages'
@@ -101,6 +103,36 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   await expect(page.getByTestId('trust')).toContainText('16 blocks')
   await page.getByRole('button', { name: 'To 0 dB' }).click()
   await expect(page.getByLabel('Trim, for viewing only')).toHaveValue(/^[+−]?0\.[01] dB$/)
+  await browser.close()
+})
+
+test('a site without devices measures this computer’s inputs: no rack judges it, and a take is kept', async ({
+  request,
+}) => {
+  const made = await request.post('/api/sites', { data: { from: 'template', template: 'club', name: 'Own club' } })
+  const { id } = (await made.json()) as { id: string }
+  const documents = async () => ((await (await request.get(`/api/sites/${id}`)).json()) as SiteAnswer).documents
+  expect(Object.keys(await documents()).filter(key => key.startsWith('device/'))).toEqual([])
+  const browser = await launch([
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${recording()}`,
+  ])
+  const context = await browser.newContext({ baseURL: process.env.KOVRIN_URL!, viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  await page.goto(`/sites/${id}`)
+  await cell(page, 'source-1/position-1').click()
+  await expect(page.getByLabel('Sound from')).toContainText('This computer’s inputs')
+  await expect(page.getByLabel('Reference hears')).toContainText('unknown')
+  await choose(page, 'Averaging', '16 blocks')
+  await page.getByTestId('listen').click()
+  await expect(page.getByTestId('trust')).toContainText('16 blocks')
+  await expect(page.getByTestId('arrival')).toContainText(((1000 * delay) / rate).toFixed(2))
+  for (const finding of ['unfed', 'plan']) await expect(page.locator(`[data-finding="${finding}"]`)).toHaveCount(0)
+  await page.getByTestId('take').click()
+  await expect(cell(page, 'source-1/position-1')).toHaveAttribute('data-state', 'fresh')
+  const takes = Object.entries(await documents()).filter(([key]) => key.startsWith('take/'))
+  expect(takes.map(([, take]) => (take as Take).snapshot)).toEqual([null])
   await browser.close()
 })
 

@@ -13,6 +13,7 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
 }) => {
   await page.goto('/')
   await page.getByRole('button', { name: 'New site' }).click()
+  await choose(page, 'Devices', 'Simulated rack (no gear needed)')
   await page.getByRole('button', { name: 'An empty hall' }).click()
   await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
   await area(page, 'Site')

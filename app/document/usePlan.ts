@@ -64,12 +64,14 @@ export function usePlan() {
     /** The output that drives one band of all cabinets of a source. */
     setDrive: (source: Source, band: string, output: Endpoint) =>
       make(...source.elements.map((_, n) => drive(source.id, n, band, output))),
-    addSource: (source: Source, output: Endpoint) =>
+    /** A source, driven by an output where one is given: two bands of a loudspeaker never get the same. */
+    addSource: (source: Source, output: Endpoint | undefined) =>
       make(
         { document: `source/${source.id}`, path: '', new: source },
-        ...source.elements.flatMap((e, n) =>
-          (site.sheetOf(e.sheet)?.bands ?? []).map(b => drive(source.id, n, b.id, output)),
-        ),
+        ...(output ? source.elements : []).flatMap((e, n) => {
+          const bands = site.sheetOf(e.sheet)?.bands ?? []
+          return bands.length === 1 ? [drive(source.id, n, bands[0]!.id, output)] : []
+        }),
       ),
     removeSource: (source: Source) =>
       make(...drivesOf(site.wiring, source.id).map(d => drive(source.id, d.element, d.band, undefined)), {

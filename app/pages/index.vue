@@ -7,6 +7,8 @@ import { ask, usePatience } from '~/utils/api'
 const ledgers = ref<Record<string, LedgerAnswer>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])
 const choosing = ref(false)
+const rig = ref<'none' | 'simulated'>('none')
+const rigs = choicesOfNames({ none: 'No devices', simulated: 'Simulated rack (no gear needed)' })
 const notices = useNotices()
 const showArchived = ref(false)
 const deleted = ref<SiteRow | null>(null)
@@ -180,6 +182,12 @@ useHead({ title: 'Sites · Kovrin' })
       width="34rem"
       @close="choosing = false"
     >
+      <ChoiceField
+        v-model:value="rig"
+        label="Devices"
+        layout="beside"
+        :options="rigs"
+      />
       <ul class="templates">
         <li
           v-for="t in templates"
@@ -187,7 +195,7 @@ useHead({ title: 'Sites · Kovrin' })
         >
           <button
             class="plain"
-            @click="make({ from: 'template', template: t.id, name: t.id === 'nothing' ? 'New site' : t.name })"
+            @click="make({ from: 'template', template: t.id, rig, name: t.id === 'nothing' ? 'New site' : t.name })"
           >
             <b>{{ t.name }}</b><span class="soft">{{ t.about }}</span>
           </button>

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { meanLevel, type Signal } from '~~/core/dsp'
 import { openRing, type Measurement, type Tap } from '~~/core/measure'
-import { feedOfTap, simulatedTaps } from '~~/standins/venue/interface'
+import { simulatedTaps } from '~~/standins/venue/interface'
 import {
   AnalysisAnswer,
   type AnalysisRequest,
@@ -176,7 +176,10 @@ export const useListen = defineStore('listen', () => {
   let sounding: Rig | null = null
   /** What sounds now is `rig`: the average goes on where all of it only became later, and begins anew otherwise. */
   function sounds(rig: Rig, ago = 0) {
-    const feeds = sets.able.flatMap(m => site.feedFrom(feedOfTap(m.reference)) ?? [])
+    const feeds = sets.able.flatMap((m) => {
+      const feed = sets.feedOf(m)
+      return (feed !== null && site.feedFrom(feed)) || []
+    })
     const later = sounding && laterBy(sounding, rig, feeds)
     sounding = rig
     if (later === null) return restart(ago)
@@ -241,7 +244,7 @@ export const useListen = defineStore('listen', () => {
     silence,
     lost: () => notices.say(
       'warn',
-      'Test signals stopped: the server does not answer, so no other page could stop them. Start again when it is back.',
+      'Test signals stopped: the server does not answer, so no page could stop them. Start again when it is back.',
     ),
   })
   /** Silence of every page of the site at once, from any screen. */
@@ -251,7 +254,9 @@ export const useListen = defineStore('listen', () => {
   }
 
   site.onHeld(() => {
-    if (running.value && input.value === 'computer') sounds(site.heldRig)
+    // what no device of this rig lets through does not change with it
+    const isRouted = sets.able.some(m => sets.feedOf(m) !== null)
+    if (running.value && input.value === 'computer' && isRouted) sounds(site.heldRig)
   }) // the hall says itself when it has followed
   watch(() => engine.settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
   watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })

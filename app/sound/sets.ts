@@ -5,12 +5,14 @@ import {
   generatorTap,
   measurementSetSchema,
   setFaults,
+  splitTap,
   tapOf,
   twoClocks,
   type Measurement,
   type MeasurementSet,
 } from '~~/core/measure'
-import { simulatedInterface } from '~~/standins/venue/interface'
+import { testFeed } from '~~/core/rig'
+import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venue/interface'
 
 export type SoundFrom = 'venue' | 'computer'
 const keptSchema = v.object({
@@ -45,7 +47,14 @@ const row = (microphone: string, reference: string, position: string | null = nu
 export const useSets = defineStore('sets', () => {
   const site = useSite()
   const view = useView()
-  const input = useLocalStorage<SoundFrom>('kovrin-input', 'venue')
+  const wantedInput = useLocalStorage<SoundFrom>('kovrin-input', 'venue')
+  /** The simulated hall plays what simulated devices let through: without any, sound comes from this computer. */
+  const input = computed<SoundFrom>({
+    get: () => (site.open && !site.devices.length ? 'computer' : wantedInput.value),
+    set: (from) => {
+      wantedInput.value = from
+    },
+  })
   const all = useLocalStorage<Record<string, Kept>>('kovrin-sets', {}, { serializer })
 
   function usual(from: SoundFrom): Kept {
@@ -88,6 +97,26 @@ export const useSets = defineStore('sets', () => {
   const able = computed(() => rows.value.filter(m => m.state !== 'off' && !faults.value[m.id]))
   const front = computed(() => able.value.find(m => m.id === kept.value.front) ?? able.value[0] ?? null)
 
+  const isSimulated = (m: Measurement) => {
+    const at = splitTap(m.reference)
+    return at !== null && simulatedInputs.some(i => i.id === at.key)
+  }
+  /** The feed that a reference hears: a fact of the simulated interface and of Kovrin's own output, else as told. */
+  function heardFeed(m: Measurement): string | null {
+    if (isSimulated(m)) return feedOfTap(m.reference)
+    if (m.hears !== undefined) return m.hears
+    return m.reference === generatorTap ? testFeed : null
+  }
+  /**
+   * The feed whose way through the rig says something of what is measured; null where that is not known: real sound
+   * does not pass through simulated devices, and a site may have none.
+   */
+  function feedOf(m: Measurement): string | null {
+    if (input.value === 'venue') return heardFeed(m)
+    const isReal = site.devices.some(d => d.address && !d.address.startsWith('standin:'))
+    return isReal ? heardFeed(m) : null
+  }
+
   const changeSet = (patch: Partial<MeasurementSet>) => {
     kept.value = {
       ...kept.value,
@@ -108,6 +137,10 @@ export const useSets = defineStore('sets', () => {
     able,
     front,
     placeOf,
+    heardFeed,
+    feedOf,
+    /** Whether what a reference hears must be told by the user. */
+    isTold: (m: Measurement) => !isSimulated(m) && m.reference !== generatorTap,
     /**
      * Whether the two sides of a measurement may run by different clocks; with the computer's own output so may
      * Kovrin's own signal.

@@ -3,8 +3,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { roomDecay } from '~~/core/documents'
 import type { SweepPlan } from '~~/core/dsp'
 import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
-import { sameEndpoint, type Endpoint } from '~~/core/rig'
-import { feedOfTap } from '~~/standins/venue/interface'
+import { sameEndpoint, unknownFeed, type Endpoint } from '~~/core/rig'
 import { createSolo } from '~/sound/solo'
 import type { SweepAnswer, Swept } from '~~/core/contract'
 
@@ -204,7 +203,7 @@ export const useSweep = defineStore('sweep', () => {
       },
       {
         ...cell,
-        feed: feedOfTap(m.reference),
+        feed: sets.feedOf(m) ?? unknownFeed,
         number,
         ...(cell.only ? { name: nameOf(cell).slice(0, 120) } : {}),
         info: {

@@ -1,5 +1,4 @@
 import { testFeed } from '~~/core/rig'
-import { feedOfTap } from '~~/standins/venue/interface'
 
 /** Which sources get Kovrin's own signal in the devices, against the picked one. */
 export function useFed() {
@@ -16,7 +15,7 @@ export function useFed() {
   const onlyOthers = computed(() => others.value.length > 0 && !site.fed(view.cell!.source))
   /** The picked source where the measurement in front hears others alone; a feed from elsewhere says nothing of it. */
   const silent = computed(() => {
-    const isOwn = sets.front && feedOfTap(sets.front.reference) === testFeed
+    const isOwn = sets.front && sets.feedOf(sets.front) === testFeed
     return onlyOthers.value && isOwn ? site.sourceOf(view.cell!.source) : null
   })
   return { others, onlyOthers, silent }

@@ -1,7 +1,7 @@
 import { standardGrid } from '~~/core/dsp'
 import type { Frame, TakeReady } from '~~/core/contract'
 import type { Level, Tap } from '~~/core/measure'
-import { feedOfTap } from '~~/standins/venue/interface'
+import { unknownFeed } from '~~/core/rig'
 
 /** What is known of the running measurements when a take of them comes in. */
 export interface MeasuredNow {
@@ -44,7 +44,7 @@ export function useKeepLive() {
       source: view.cell.source,
       position: position.id,
       only: null,
-      feed: feedOfTap(m.reference),
+      feed: sets.feedOf(m) ?? unknownFeed,
       number: now.since,
       info: {
         method: 'live',

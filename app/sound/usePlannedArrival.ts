@@ -1,6 +1,5 @@
 import { distance, speedOfSound } from '~~/core/acoustics'
 import { routeDelay, routeTo, testFeed } from '~~/core/rig'
-import { feedOfTap } from '~~/standins/venue/interface'
 
 /** When the plan lets a source's sound arrive. */
 export function usePlannedArrival() {
@@ -8,19 +7,22 @@ export function usePlannedArrival() {
   const view = useView()
   const sets = useSets()
 
-  /** Arrival of a source by the plan: electronics and flight from the nearest cabinet; null when it is not there. */
+  /**
+   * Arrival of a source by the plan: electronics and flight from the nearest cabinet; null when it is not there, or
+   * where nobody knows by which way the signal comes.
+   */
   function arrivalByPlan(sourceId: string, positionId = view.cell?.position, feed = feedNow()): number | null {
     const source = site.sourceOf(sourceId)
     const position = site.positionOf(positionId)
-    if (!source || !position) return null
+    if (!source || !position || feed === null) return null
     const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
     return electronicsOf(sourceId, feed) + metres / speedOfSound(site.plan.air)
   }
   /** The feed that the front measurement's reference hears. */
-  const feedNow = () => (sets.front ? feedOfTap(sets.front.reference) : testFeed)
+  const feedNow = () => (sets.front ? sets.feedOf(sets.front) : testFeed)
   /** Delay in the electronics from a feed to the first of a source's outputs that it reaches. */
-  function electronicsOf(sourceId: string, feed: string): number {
-    const from = site.feedFrom(feed)
+  function electronicsOf(sourceId: string, feed: string | null): number {
+    const from = feed === null ? undefined : site.feedFrom(feed)
     const delays = site.outputs(sourceId).flatMap((to) => {
       const route = from && routeTo(site.heldRig, from, to)
       return route ? [routeDelay(site.heldRig, route)] : []

@@ -39,6 +39,8 @@ export const NewSiteBody = v.variant('from', [
   v.strictObject({
     from: v.literal('template'),
     template: v.string(),
+    /** No devices, or the simulated rack with its cables. */
+    rig: v.optional(v.picklist(['none', 'simulated']), 'none'),
     name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)),
   }),
   v.strictObject({

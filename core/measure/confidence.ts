@@ -52,7 +52,7 @@ export function uncertaintyOf({ coherence, averages }: Curve): Float64Array | nu
 }
 
 /**
- * Student's t that is exceeded in size by 5 of 100, for `freedom` degrees. Source: Hill 1970, CACM algorithm 396; by its
+ * Student's t that is exceeded in size by 5 of 100, for `freedom` degrees. Source: Hill 1970, CACM 396; by its
  * closed form at 1 and 2.
  */
 export function studentLimit(freedom: number): number {

@@ -20,6 +20,8 @@ export const measurementSchema = v.object({
   /** Where the microphone stands; null: wherever the ledger's picked cell says. */
   position: v.nullable(v.string()),
   state: v.picklist(['on', 'paused', 'off']),
+  /** Which feed of the rig the reference hears, as the user told; null: nobody knows. Left out where it is a fact. */
+  hears: v.optional(v.nullable(v.string())),
 })
 /** One microphone held against one reference. */
 export type Measurement = v.InferOutput<typeof measurementSchema>

@@ -40,6 +40,9 @@ export type Wiring = v.InferOutput<typeof Wiring>
 /** The feed that carries Kovrin's own test signal. */
 export const testFeed = 'test'
 
+/** What stands for a feed where nobody knows what a reference hears. */
+export const unknownFeed = 'unknown'
+
 /** The output that drives one band of one cabinet of a source. */
 export interface Drive {
   source: string

@@ -60,7 +60,7 @@ it('what is not of the contract is passed over', async () => {
   hear(line.id, '{"type":"ping"}')
   expect(line.told).toEqual([{ type: 'pong' }])
 })
-it('Hush of one page is told to every page of the site and to no other; who sounds hears that it may go on', async () => {
+it('Hush is told to every page of the site and to no other; who sounds hears that it may go on', async () => {
   const [site, other] = [await demoSite(), await demoSite()]
   const [a, b, c] = [page(site, 'a'), page(site, 'b'), page(other, 'c')]
   hear(a.id, '{"type":"sounding"}')

@@ -180,11 +180,16 @@ export async function copySite(from: string, name: string, asker: Asker): Promis
   return id
 }
 
-/** A new site drawn from a template, with a simulated rig of its own until it has its own devices. */
-export async function createSite(name: string, template: TemplateId, asker: Asker): Promise<string> {
+/** A new site drawn from a template, without devices or with a simulated rack of its own. */
+export async function createSite(
+  name: string,
+  template: TemplateId,
+  rig: 'none' | 'simulated',
+  asker: Asker,
+): Promise<string> {
   const id = keyOf(name)
   await database().transaction(tx =>
-    insertSite(tx, id, { ...templateDocuments(template, name), ...simulatedRack(id) }),
+    insertSite(tx, id, { ...templateDocuments(template, name, rig), ...(rig === 'none' ? {} : simulatedRack(id)) }),
   )
   await writeLog(id, asker.who, `Made the site “${name}”.`)
   return id

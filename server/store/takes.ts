@@ -17,7 +17,7 @@ import {
   partOf,
   pathsThen,
   snapshotOf,
-  testFeed,
+  testFeed, unknownFeed,
   type Endpoint,
   type Then,
 } from '../../core/rig'
@@ -143,7 +143,8 @@ export async function keepTake(
     }
     const measured = info.method === 'live' || info.method === 'sweep'
     const rig = rigOf(now, 'held')
-    const feed = contentOf(now, 'wiring')!.feeds[wanted.feed] ?? contentOf(now, 'wiring')!.feeds[testFeed]
+    const { feeds } = contentOf(now, 'wiring')!
+    const feed = wanted.feed === unknownFeed ? undefined : feeds[wanted.feed] ?? feeds[testFeed]
     // what was not measured now has nothing to do with the settings of now
     const also = measured && feed && !only
       ? soundingToo(rig, feed.from, allOf(now, 'source').map(s => s.id), source)

@@ -102,10 +102,17 @@ const plan = (
   areas,
 })
 
-/** The simulated rig as every new site has it: the test signal into the processor, its outputs into the amplifiers. */
-const wiring = (drives: Wiring['drives']): Wiring => ({
+/** Nothing joined to anything: only that Kovrin has a signal of its own. */
+const noWiring: Wiring = {
   version: 1,
   feeds: { [testFeed]: { name: 'Kovrin’s signal', from: { device: 'interface', channel: 0 } } },
+  cables: {},
+  drives: {},
+}
+
+/** The simulated rack’s cables: the test signal into the processor, its outputs into the amplifiers. */
+const wiring = (drives: Wiring['drives']): Wiring => ({
+  ...noWiring,
   cables: Object.fromEntries([
     [endpointKey({ device: 'processor', channel: 0 }), { device: 'interface', channel: 0 }],
     ...[0, 1, 2, 3].map(channel => [endpointKey(output('amp-a', channel)), { device: 'processor', channel }]),
@@ -282,8 +289,8 @@ export const templateIds = Object.keys(templates) as TemplateId[]
 const keyed = (kind: string, list: readonly { id: string }[]) =>
   Object.fromEntries(list.map(item => [`${kind}/${item.id}`, item]))
 
-/** The documents of a new site from a template, under its name; without devices. */
-export function templateDocuments(id: TemplateId, name: string): Documents {
+/** The documents of a new site from a template, under its name, without devices; wired as its rig will be. */
+export function templateDocuments(id: TemplateId, name: string, rig: 'none' | 'simulated'): Documents {
   const { site }: Template = templates[id]
   const drives = Object.fromEntries(
     site.sources.flatMap(s => s.by.map((by, element) => [driveKey({ source: s.id, element, band: 'full' }), by])),
@@ -291,7 +298,7 @@ export function templateDocuments(id: TemplateId, name: string): Documents {
   return {
     site: { name, archived: false, deleted: false },
     plan: site.plan.plan,
-    wiring: wiring(drives),
+    wiring: rig === 'none' ? noWiring : wiring(drives),
     ...keyed(
       'area',
       site.plan.areas.map((a, order) => ({ ...a, order })),

@@ -49,6 +49,8 @@ function hearSilence(sounding: boolean, microphone: Float32Array | null): Float3
   }
   return steady
 }
+/** Whether the rig says anything of what is measured. */
+const isJudged = () => listen.front !== null && sets.feedOf(listen.front) !== null
 /** When the picked source should arrive where the front measurement stands. */
 function expected() {
   const at = listen.front && sets.placeOf(listen.front)
@@ -74,9 +76,9 @@ useIntervalFn(() => {
     spectrum: spectrum && { bands, microphone: spectrum.microphone },
     silence: hearSilence(sounding, spectrum?.microphone ?? null),
     flattened: listen.isFlattened(),
-    others: others.value,
+    others: isJudged() ? others.value : [],
     unfed:
-      view.cell && !site.fed(view.cell.source)
+      view.cell && isJudged() && !site.fed(view.cell.source)
         ? site.sourceOf(view.cell.source)!.name
         : null,
     drift:

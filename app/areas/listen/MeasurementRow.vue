@@ -27,6 +27,11 @@ const advice = computed(() => {
 const correction = computed(() => inputs.channelOf(props.row.microphone).correction)
 const name = computed(() => inputs.labelOf(props.row.microphone))
 const change = (patch: Partial<Measurement>) => sets.change(props.row.id, patch)
+/** What a real reference can hear: a feed of the rig, or nobody knows. */
+const feeds = computed(() => [
+  { value: null, label: 'unknown' },
+  ...Object.entries(site.wiring.feeds).map(([value, { name: label }]) => ({ value, label })),
+])
 const places = computed(() => [
   { value: null, label: 'where the picked cell says' },
   ...site.positions.map(p => ({ value: p.id, label: p.name })),
@@ -119,6 +124,14 @@ const places = computed(() => [
         name="Reference channel"
         generator
         @change="change({ reference: $event })"
+      />
+      <ChoiceField
+        v-if="sets.isTold(row)"
+        label="Reference hears"
+        layout="beside"
+        :value="sets.heardFeed(row)"
+        :options="feeds"
+        @change="change({ hears: $event })"
       />
       <ChoiceField
         label="stands"

@@ -57,13 +57,14 @@ const toEndpoint = (key: string): Endpoint => {
   const at = key.lastIndexOf(':')
   return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
 }
+const notices = useNotices()
 async function addSource() {
   const n = free(site.sources, 'source')
   const { size } = plan.value.room
   const used = new Set(Object.values(site.wiring.drives).map(endpointKey))
   const amplified = Object.keys(site.wiring.cables).map(toEndpoint)
     .filter(o => site.deviceOf(o.device)?.capability.kind === 'amplifier')
-  const output = amplified.find(o => !used.has(endpointKey(o))) ?? { device: 'processor', channel: 0 }
+  const output = amplified.find(o => !used.has(endpointKey(o)))
   const made: Source = {
     id: `source-${n}`,
     name: `Source ${n}`,
@@ -78,6 +79,9 @@ async function addSource() {
     ],
   }
   if (await edits.addSource(made, output)) view.thing = made.id
+  if (!output && site.devices.length) {
+    notices.say('info', `No amplifier output is free: nothing drives ${made.name}. Choose its output in the inspector.`)
+  }
 }
 async function addPosition() {
   const n = free(site.positions, 'position')

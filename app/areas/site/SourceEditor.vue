@@ -123,6 +123,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         :key="b.id"
         :label="b.label"
         :value="b.by"
+        placeholder="nothing: it is silent"
         :options="outputs.map(o => ({ value: o.id, label: o.name }))"
         @change="setOutput(b.id, $event)"
       />

@@ -16,7 +16,7 @@ async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
     return id
   }
   if (!templateIds.includes(body.template as TemplateId)) throw notFound(`template “${body.template}”`)
-  return createSite(body.name, body.template as TemplateId, asker)
+  return createSite(body.name, body.template as TemplateId, body.rig, asker)
 }
 
 /** A new site: from a template, as a copy of another, or from a site file. */
