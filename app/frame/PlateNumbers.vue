@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { hasMoved } from '~~/core/tune'
 import { speedOfSound } from '~~/core/acoustics'
 import { fewBlocks } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
@@ -25,7 +26,7 @@ const shown = computed(() => {
     metres: showNumber(metres, 2),
     electronics: showNumber(electronics.value * 1000, 2),
     turned: a.polarity === -1,
-    off: Math.abs(a.time - listen.delay) > 0.001,
+    off: hasMoved(a, listen.delay),
   }
 })
 const trust = computed(() => {

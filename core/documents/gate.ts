@@ -233,9 +233,15 @@ const isLimiting = (m: Alteration) => ['limiter', 'gain', 'crosspoint'].includes
 /**
  * Everything in which a step from one state of the rig to another makes a loudspeaker louder by more than goes without
  * a question, drives it below what it plays, or protects it less: the whole step summed at every loudspeaker that it
- * reaches, along every feed. What opens or connects is no step by itself (see `opened`). Yields between its parts.
+ * reaches, along every feed. What opens or connects is no step by itself (see `opened`). `soundingOnly`: only what
+ * really came through before counts, nothing that was muted or led nowhere. Yields between its parts.
  */
-export function* risesOf(documents: Documents, before: Rig, after: Rig): Generator<void, Rise[]> {
+export function* risesOf(
+  documents: Documents,
+  before: Rig,
+  after: Rig,
+  { soundingOnly = false } = {},
+): Generator<void, Rise[]> {
   const [was, is] = opened(before, after)
   const step = stepOf(was, is)
   if (!step.size) return []
@@ -264,6 +270,8 @@ export function* risesOf(documents: Documents, before: Rig, after: Rig): Generat
       yield
       // what nothing came through before, or comes through after, is judged by itself
       if (isSilent(then) || isSilent(now)) continue
+      const some = at.filter((_, k) => k % 16 === 0)
+      if (soundingOnly && isSilent(levelsOf(pathResponse(before, from, end.output, some)))) continue
       for (const m of moved) reached.add(m)
       risesBetween(end, at, then, now).forEach(keep)
     }
@@ -271,6 +279,7 @@ export function* risesOf(documents: Documents, before: Rig, after: Rig): Generat
     if ([...reached].some(isLimiting)) limitRise(end, was, is, feeds).forEach(keep)
     yield
   }
+  if (soundingOnly) return sorted(found)
   // what reaches no loudspeaker by any feed now is judged by itself: it may be connected later
   for (const [device, list] of step) {
     const { sampleRate } = is.devices[device]!.capability
@@ -287,6 +296,11 @@ export function* risesOf(documents: Documents, before: Rig, after: Rig): Generat
       })
     }
   }
+  return sorted(found)
+}
+
+/** Losses of protection first, then what is louder; the largest of each first. */
+function sorted(found: ReadonlyMap<string, Rise>): Rise[] {
   const order = (r: Rise) => (r.kind === 'louder' ? 1 : 0)
   return [...found.values()].sort((a, b) => order(a) - order(b) || (b.by ?? Infinity) - (a.by ?? Infinity))
 }

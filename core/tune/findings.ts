@@ -121,6 +121,13 @@ const meanOver = (curve: Curve, low: number, high: number, value: (k: number) =>
   return count ? sum / count : 0
 }
 
+/**
+ * Whether a sound arrives at another time than the one that is taken out of the curve: by more than both may be off,
+ * for what is taken out was an arrival once, told no better than this one.
+ */
+export const hasMoved = ({ time, uncertainty }: { time: Seconds, uncertainty: Seconds }, takenOut: Seconds): boolean =>
+  Math.abs(time - takenOut) > Math.max(0.0005, 5 * uncertainty)
+
 function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: Observed): Finding[] {
   const found: Finding[] = []
   if (curve?.coherence && Math.abs(delay) < 2e-5) {
@@ -148,8 +155,7 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
         'impulse',
       ),
     )
-  // what is taken out was an arrival once, told no better than this one
-  if (arrival && Math.abs(arrival.time - delay) > Math.max(0.0005, 5 * arrival.uncertainty))
+  if (arrival && hasMoved(arrival, delay))
     found.push(
       mind(
         'moved',
@@ -173,8 +179,8 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
         'drift',
         `Reference and microphone come from different clocks: drift ${showNumber(drift, 0)} ppm, `
         + `${showNumber((Math.abs(drift) * 60) / 1000, 2)} ms a minute. `
-        + `${compensated ? 'It is taken out of the measurement' : 'It is not taken out'}; use one device for `
-        + `both to be rid of it.`,
+        + `${compensated ? 'It is taken out of the curve, not of the arrival' : 'It is not taken out'}; use one device `
+        + 'for both to be rid of it.',
         'impulse',
       ),
     )
@@ -249,9 +255,11 @@ function echoFindings({ room, others, speedOfSound }: Observed): Finding[] {
       know(
         'echo',
         `A reflection ${showDelay(t)} after the direct sound, ${showLevel(strong.level - direct.level)}: a way `
-        + `${showNumber(t * speedOfSound, 2)} m longer. It makes a comb: `
-        + `${strong.polarity === direct.polarity ? 'dips' : 'peaks'} at `
-        + `${showFrequency(Math.round(1 / (2 * t)))} and odd multiples. EQ cannot fill them.`,
+        + `${showNumber(t * speedOfSound, 2)} m longer. It makes a comb with dips at `
+        + (strong.polarity === direct.polarity
+          ? `${showFrequency(Math.round(1 / (2 * t)))} and odd multiples`
+          : `${showFrequency(Math.round(1 / t))} and its multiples`)
+        + ', which EQ cannot fill.',
         'impulse',
       ),
     )
@@ -266,7 +274,7 @@ function modeFindings({ room }: Observed): Finding[] {
       know(
         `mode-${Math.round(m.frequency)}`,
         `${showFrequency(Math.round(m.frequency))} rings: it takes ${showNumber(m.decay, 1)} s to fall by 60 dB, `
-        + `the rest about ${showNumber(m.usual, 1)} s. A narrow cut there lowers it; only absorption shortens it.`,
+        + `the rest about ${showNumber(m.usual, 1)} s. EQ lowers its level there; absorption shortens it.`,
         'decay-map',
       ),
     )

@@ -58,11 +58,11 @@ function whyLeft(depth: Decibels, octaves: number, at: number, { low, high, cohe
   }
   if (coherence && coherence[at]! < trustThreshold) {
     return `${showNumber(depth, 1)} dB under the target at a coherence of ${showNumber(coherence[at]!, 2)}: `
-      + 'reflections cancel the sound there, and EQ cannot fill it.'
+      + 'likely reflections cancel the sound there, which EQ cannot fill.'
   }
   if (depth > deep && octaves < narrow) {
-    return `${showNumber(depth, 1)} dB deep and only ${showNumber(octaves, 2)} octaves wide: a cancellation, which a `
-      + 'boost does not fill.'
+    return `${showNumber(depth, 1)} dB deep and only ${showNumber(octaves, 2)} octaves wide: likely a cancellation, `
+      + 'which a boost does not fill.'
   }
   return null
 }

@@ -10,17 +10,22 @@ import {
   type Rise,
   type WishedSetting,
 } from '../../core/documents'
-import { alterations, holdParameter, parametersOf, riseOf, withValue, type Rig } from '../../core/rig'
+import { alterations, holdParameter, opened, parametersOf, riseOf, withValue, type Rig } from '../../core/rig'
 import { inTurns } from '../utils/turns'
 
 /** Steps within so many milliseconds add up. */
 const addsUp = 10_000
+/** Most states that a new step is held against, besides that of now. */
+const mostBegun = 4
 /** One state of the rig is kept in so many milliseconds. */
 const keptEvery = 250
 
 interface Gate {
-  /** Rigs as they were before each step that went through lately: where those steps began comes first. */
-  before: { at: number, rig: Rig }[]
+  /**
+   * Rigs as they were before each step that went through lately: where those steps began comes first. Of one that
+   * opened something (`begins`) as it was afterwards: there begins what sounds since.
+   */
+  before: { at: number, rig: Rig, begins: boolean }[]
   /** What is on its way to devices, by the passage that let it through. */
   onTheWay: Map<Passage, readonly WishedSetting[]>
 }
@@ -80,13 +85,17 @@ export class Passage {
     const at = Date.now()
     gate.before = gate.before.filter(b => b.at > at - addsUp)
     // held against what is now, and against where the steps of the last seconds began
-    const references = [...new Set([gate.before[0]?.rig ?? rig, rig])]
-    const rises: Rise[] = []
-    for (const reference of references) rises.push(...await inTurns(risesOf(now, reference, after)))
+    const rises = await inTurns(risesOf(now, rig, after))
+    const began = gate.before.filter((b, k) => k === 0 || b.begins).slice(0, mostBegun)
+    for (const { rig: then } of began)
+      if (then !== rig) rises.push(...await inTurns(risesOf(now, then, after, { soundingOnly: true })))
     const open = unagreed(rises, this.agreed)
     if (open.length) return louder(worst(open))
-    if (rises.length || isQuieter(rig, after)) gate.before = [{ at, rig: after }]
-    else if (at - (gate.before.at(-1)?.at ?? 0) > keptEvery) gate.before.push({ at, rig })
+    if (rises.length || isQuieter(rig, after)) gate.before = [{ at, rig: after, begins: true }]
+    else {
+      if (at - (gate.before.at(-1)?.at ?? 0) > keptEvery) gate.before.push({ at, rig, begins: false })
+      if (opens(rig, after)) gate.before.push({ at, rig: after, begins: true })
+    }
     gate.onTheWay.set(this, sent)
     for (const { device } of sent) this.devices.add(device)
     return null
@@ -106,16 +115,28 @@ export class WayBack extends Passage {
   }
 }
 
+/** True when a step opens or connects something. */
+const opens = (before: Rig, after: Rig): boolean =>
+  Object.entries(after.devices).some(([id, { settings }]) => {
+    const was = before.devices[id]
+    if (!was || was.settings === settings) return false
+    const isOpening = (from: unknown, to: unknown) => (from === true && to === false) || (from === null && to !== null)
+    return alterations(was, settings).some(a => isOpening(a.from, a.to))
+  })
+
 /** A hand that drags trembles: what falls by less, dB, is not where later steps begin to add up. */
 const trembles = 1
 
 /** True when nothing of a step makes anything louder, and something clearly quieter: later ones add up from here. */
 function isQuieter(before: Rig, after: Rig): boolean {
   let most = 0
-  for (const [id, { settings, capability }] of Object.entries(after.devices)) {
-    const was = before.devices[id]
+  // what is muted or disconnected is silent, not quieter
+  const [then, now] = opened(before, after)
+  for (const [id, { settings, capability }] of Object.entries(now.devices)) {
+    const was = then.devices[id]
     if (!was || was.settings === settings) continue
     for (const { parameter, from, to } of alterations(was, settings)) {
+      if (to === null) continue
       if (riseOf({ parameter, from, to }, capability.sampleRate) >= 0.01) return false
       most = Math.max(most, riseOf({ parameter, from: to, to: from }, capability.sampleRate))
     }

@@ -35,7 +35,9 @@ const around = computed(() =>
       floor,
       ceiling,
       corner,
-      dip: near > 0.05 && near < 5 ? showFrequency(Math.round(bounceDip(near, c.value))) : 'none below 17 Hz',
+      dip: near > 0.05 && near < 5
+        ? showFrequency(Math.round(bounceDip(near, c.value)))
+        : 'none from 17 Hz to 1.7 kHz',
     }
   }),
 )
