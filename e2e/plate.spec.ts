@@ -113,11 +113,11 @@ test('takes have a phase too; the key names lines by what differs; a lone curve 
 
 test('an unmeasured site leads through its first take; a kept take ends the steps', async ({ page }) => {
   await openDemo(page)
-  await page.evaluate(() => localStorage.removeItem('kovrin-cell'))
+  await page.evaluate(() => sessionStorage.removeItem('kovrin-cells'))
   const steps = page.getByTestId('first-steps')
   await steps.getByRole('button', { name: 'Main L at Mix desk' }).click()
-  await steps.getByRole('button', { name: 'Start the noise' }).click()
-  await steps.getByRole('button', { name: 'Keep it' }).click()
+  await steps.getByRole('button', { name: 'Start noise' }).click()
+  await steps.getByRole('button', { name: 'Take', exact: true }).click()
   await expect(cell(page, 'main-l/mix')).toHaveAttribute('data-state', 'fresh')
   await expect(steps).toHaveCount(0)
 })

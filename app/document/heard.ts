@@ -1,10 +1,15 @@
 import { defineStore } from 'pinia'
 import { distance, speedOfSound } from '~~/core/acoustics'
-import { arrivedAt, isCombined, rolesOf, soundedIn, type Position, type Source, type Take } from '~~/core/documents'
+import {
+  arrivedAt, isCombined, rolesOf, soundedIn, unreachedInShow, type Position, type Source, type Take,
+} from '~~/core/documents'
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { routeDelay, routeSounds, routeTo, testFeed } from '~~/core/rig'
 import { useTargets } from '~/areas/shape/targets'
 import { movedInTime, type Heard, type StepFacts, type TuneJob, type TuneTake } from '~~/core/tune'
+
+/** Milliseconds that changes rest before the way of the show is looked at again. */
+const rest = 700
 
 /** What a source reads at a position, as the drafts will have it. */
 export interface HeardTake extends Heard {
@@ -106,6 +111,14 @@ export const useHeard = defineStore('heard', () => {
     const take = newestAt(source.id, position.id)
     return take ? !takes.outdated(take) : null
   }
+  /** Looked at again when devices or wiring rest: it is a response along every feed to every loudspeaker. */
+  const unreached = shallowRef<string[] | null>(null)
+  const lookAtShow = useDebounceFn(() => {
+    if (site.open) unreached.value = unreachedInShow(site.documents)
+  }, rest)
+  site.onHeld(lookAtShow)
+  site.onPlan(lookAtShow)
+  watch(() => site.open?.id, lookAtShow, { immediate: true })
   const facts = computed<StepFacts>(() => ({
     fresh: Object.fromEntries(site.sources.map(s => [s.id, site.positions.map(p => freshAt(s, p))])),
     together: takes.all.filter(isCombined).toReversed().map(t => ({
@@ -114,6 +127,7 @@ export const useHeard = defineStore('heard', () => {
       apart: apartOf(t),
     })),
     skipped: site.info?.skipped ?? [],
+    unreached: unreached.value,
   }))
   /** How far a take of several lies from what was foreseen of each alone. */
   function apartOf(t: Take): number | null {

@@ -6,11 +6,12 @@ import { ask } from '~/utils/api'
 const renewEvery = 5
 
 /**
- * A temporary state of devices that the server puts back: also when this page is closed or its machine dies.
+ * A temporary state of devices that the server restores: also when this page is closed or its machine dies. `ended` is
+ * called when it ended before the page wished it.
  */
-export function createLease(site: ReturnType<typeof useSite>) {
+export function createLease(site: ReturnType<typeof useSite>, ended: () => void = () => {}) {
   let lease: string | null = null
-  let timer: ReturnType<typeof setInterval> | undefined
+  let pulse: Worker | null = null
   const path = (id: string) => site.path(`/leases/${id}`)
 
   /** The page goes: said at once, so that nobody need wait until the lease runs out. */
@@ -21,13 +22,18 @@ export function createLease(site: ReturnType<typeof useSite>) {
     async begin(what: string) {
       const { id } = await ask<LeaseAnswer>(site.path('/leases'), { method: 'POST', body: { what } })
       lease = id
-      timer = setInterval(() => void ask(path(id), { method: 'PUT' }).catch(() => {}), renewEvery * 1000)
+      pulse = new Worker(new URL('../workers/pulse.worker.ts', import.meta.url), { type: 'module' })
+      pulse.onmessage = () => {
+        pulse?.terminate()
+        ended()
+      }
+      pulse.postMessage({ url: path(id), every: renewEvery * 1000 })
       addEventListener('pagehide', leave)
     },
     async end(): Promise<void> {
       const id = lease
       lease = null
-      clearInterval(timer)
+      pulse?.terminate()
       removeEventListener('pagehide', leave)
       if (id) await ask(path(id), { method: 'DELETE' })
     },

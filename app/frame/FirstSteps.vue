@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isHeard, isKnown } from '~~/core/tune'
 /** What a site that was never measured begins with: three steps, each with the button that does it. */
 const site = useSite()
 const view = useView()
@@ -9,6 +10,8 @@ const first = computed(() => {
   const [source, position] = [site.sources[0], site.positions[0]]
   return source && position ? { source, position } : null
 })
+/** The source is fed, and microphone and reference hear enough of it that the curve is known somewhere. */
+const hears = computed(() => !listen.silent && isHeard(listen.levels) && !!listen.curve && isKnown(listen.curve))
 const steps = computed(() => [
   {
     done: !!view.cell,
@@ -20,16 +23,16 @@ const steps = computed(() => [
     },
   },
   {
-    done: listen.noise && !!listen.curve && !listen.silent,
+    done: hears.value,
     ...(listen.noise && listen.silent
-      ? { what: `${listen.silent.name} is silent: let it play alone`, act: 'Feed it', run: () => void feed.only() }
+      ? { what: `${listen.silent.name} gets no signal: feed it alone`, act: 'Feed it', run: () => void feed.only() }
       : {
-          what: 'Let it play: quietly first, up to the level set',
-          act: 'Start the noise',
+          what: 'Start the noise: quietly first, up to the level set',
+          act: 'Start noise',
           run: () => void listen.turnNoise(true),
         }),
   },
-  { done: false, what: 'When the line stands still, keep it', act: 'Keep it', run: () => listen.take() },
+  { done: false, what: 'When the line stands still, keep it', act: 'Take', run: () => listen.take() },
 ])
 /** The step that comes next; those after it wait. */
 const next = computed(() => steps.value.findIndex(s => !s.done))
@@ -53,7 +56,7 @@ const next = computed(() => steps.value.findIndex(s => !s.done))
         v-if="n === next"
         size="small"
         :label="s.act"
-        :disabled="n === 2 && !listen.curve"
+        :disabled="n === 2 && !hears"
         @click="s.run"
       />
     </li>

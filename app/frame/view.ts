@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, useSessionStorage } from '@vueuse/core'
 import type { LengthUnit } from '~~/core/units'
 import { renamed } from '~/utils/api'
 
@@ -29,6 +29,12 @@ export interface PickedStrip {
   strip: string
 }
 
+/** A cell of the ledger. */
+interface Cell {
+  source: string
+  position: string
+}
+
 /** What this user looks at; remembered by this browser. */
 export const useView = defineStore('view', () => {
   /** As chosen here; until then as the system has it. */
@@ -49,8 +55,16 @@ export const useView = defineStore('view', () => {
   const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
   const who = useLocalStorage('kovrin-who', 'Technician')
   watch(who, renamed, { flush: 'sync' })
-  const cell = useLocalStorage<{ source: string, position: string } | null>('kovrin-cell', null, {
-    serializer: { read: JSON.parse, write: JSON.stringify },
+  /** What is picked belongs to this tab, and to each site by itself. */
+  const cells = useSessionStorage<Record<string, Cell>>('kovrin-cells', {})
+  const site = useSite()
+  const cell = computed<Cell | null>({
+    get: () => (site.id !== null && cells.value[site.id]) || null,
+    set: (picked) => {
+      if (site.id === null) return
+      const { [site.id]: _, ...rest } = cells.value
+      cells.value = picked ? { ...rest, [site.id]: picked } : rest
+    },
   })
   const area = ref<AreaId>('listen')
   const strip = ref<PickedStrip | null>(null)

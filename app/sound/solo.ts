@@ -11,8 +11,8 @@ interface Setting {
  * Makes one source sound alone, as a temporary state that the server puts back: also when this page is closed
  * or its machine dies.
  */
-export function createSolo(site: ReturnType<typeof useSite>) {
-  const { begin, end, set: setOnLease } = createLease(site)
+export function createSolo(site: ReturnType<typeof useSite>, ended: () => void) {
+  const { begin, end, set: setOnLease } = createLease(site, ended)
 
   /** The mute that silences an output: the last one on its strip. */
   const muteOf = ({ device, channel }: Endpoint): Omit<Setting, 'value'> | null => {

@@ -40,7 +40,10 @@ export const useSweep = defineStore('sweep', () => {
   })
   /** Whether a round also records each output of a source alone, so that edits of one of them can be foreseen. */
   const alone = useLocalStorage('kovrin-sweep-alone', false)
-  const solo = createSolo(site)
+  const solo = createSolo(site, () => {
+    stop()
+    notices.say('warn', 'Temporary mutes timed out and were restored. The sweep was ended; what was kept stays.')
+  })
   const state = ref<'idle' | 'checking' | 'sweeping'>('idle')
   const done = ref(0)
   const round = ref<{ at: number, of: number, name: string } | null>(null)

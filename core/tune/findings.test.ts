@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyGainAndDelay, standardGrid, unity, type Curve } from '../dsp'
 import { fractionalOctaves, driftOf, type RoomTold } from '../measure'
-import { findingsOf, levelAdvice, type Observed } from './index'
+import { findingsOf, hasMoved, isHeard, isKnown, levelAdvice, type Observed } from './index'
 
 const bands = fractionalOctaves(24, 16, 20_000)
 const coherent = (value: number): Curve => ({
@@ -180,5 +180,21 @@ describe('findings', () => {
       'Main R gets no signal, yet sound arrives: Main L is what is measured',
     )
     expect(findingsOf({ ...good, unfed: 'Main R', arrival: null }).map(f => f.id)).not.toContain('unfed')
+  })
+})
+
+describe('what is worth keeping', () => {
+  it('needs a signal at both sides, and a curve that is known somewhere', () => {
+    expect(isHeard({ microphone: { peak: -30, rms: -42 }, reference: { peak: -8, rms: -20 } })).toBe(true)
+    expect(isHeard({ microphone: { peak: -70, rms: -80 }, reference: { peak: -8, rms: -20 } })).toBe(false)
+    expect(isHeard({ microphone: { peak: -30, rms: -42 }, reference: { peak: -90, rms: -120 } })).toBe(false)
+    const curve = (coherence: number) =>
+      ({ ...unity(standardGrid), coherence: standardGrid.map(() => coherence) })
+    expect([isKnown(curve(0.9)), isKnown(curve(0.1)), isKnown(unity(standardGrid))]).toEqual([true, false, true])
+  })
+  it('an arrival has moved by what it cannot be off itself', () => {
+    expect(hasMoved({ time: 0.0404, uncertainty: 1e-5 }, 0.04)).toBe(false)
+    expect(hasMoved({ time: 0.0406, uncertainty: 1e-5 }, 0.04)).toBe(true)
+    expect(hasMoved({ time: 0.042, uncertainty: 5e-4 }, 0.04)).toBe(false)
   })
 })

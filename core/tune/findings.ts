@@ -1,5 +1,5 @@
 import type { Curve } from '../dsp'
-import { judgedBand, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
+import { judgedBand, trustThreshold, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
 import { showDelay, showFrequency, showLevel, showNumber, type MetresPerSecond, type Seconds } from '../units'
 
 /** What shows the evidence of a finding. */
@@ -107,6 +107,21 @@ export function levelAdvice({ peak }: Level): string | null {
   if (peak > -6) return `near clipping: turn it down by ${Math.ceil(peak + 12)} dB`
   if (!Number.isFinite(peak)) return 'silent: is it on, and on this channel?'
   return peak < -40 ? `quiet: raise the microphone by ${Math.round(-30 - peak)} dB` : null
+}
+
+/** Peak of a microphone and RMS of a reference under which nothing is measured, dBFS (common practice). */
+const leastHeard = { microphone: -60, reference: -75 }
+/** Whether there is a signal to measure with at both sides. */
+export const isHeard = ({ microphone, reference }: { microphone: Level, reference: Level }): boolean =>
+  microphone.peak > leastHeard.microphone && reference.rms > leastHeard.reference
+
+/** Part of a curve's points from 60 Hz to 16 kHz that must be known for it to be worth keeping. */
+const leastKnown = 0.05
+/** Whether a curve is known anywhere: by its coherence, where it has one. */
+export function isKnown({ frequencies, coherence }: Curve): boolean {
+  if (!coherence) return true
+  const inBand = [...frequencies.keys()].filter(k => frequencies[k]! > 60 && frequencies[k]! < 16_000)
+  return inBand.filter(k => coherence[k]! >= trustThreshold).length > leastKnown * inBand.length
 }
 
 const meanOver = (curve: Curve, low: number, high: number, value: (k: number) => number) => {

@@ -5,7 +5,7 @@ import { bestSub, evenPlace, meetingPlace, subScore, subsAndMains } from './tune
 import { offOwnTarget } from './tuneShape'
 
 export type StepState = 'done' | 'open' | 'stale' | 'skipped'
-export type StepKind = 'alone' | 'shape' | 'time' | 'sum' | 'together'
+export type StepKind = 'show' | 'alone' | 'shape' | 'time' | 'sum' | 'together'
 
 /** One step of the job, made from what the rig is. */
 export interface RunStep {
@@ -28,6 +28,8 @@ export interface StepFacts {
   /** Takes of several sources together, newest first: which, whether it is stale, dB off what was foreseen. */
   together: readonly { sources: readonly string[], stale: boolean, apart: Decibels | null }[]
   skipped: readonly string[]
+  /** Sources that no feed of the console reaches; null where the console has none. */
+  unreached: readonly string[] | null
 }
 
 /** What is good enough (common practice). */
@@ -115,7 +117,15 @@ export function runSheet(job: TuneJob, rig: Rig, facts: StepFacts): RunStep[] {
     return { id, kind, source: source?.id ?? '', title, why, ...told, ...(skipped ? { state: 'skipped' } : {}) }
   }
   const others = first ? job.sources.filter(s => s !== first && s.role !== 'sub') : []
+  const { unreached } = facts
   return [
+    ...(unreached
+      ? [step('show', null, 'Feed every loudspeaker from the console',
+          'What no console feed reaches is silent in the show.',
+          unreached.length
+            ? open(`no console feed reaches ${unreached.join(', ')}`)
+            : done('a console feed reaches every loudspeaker'))]
+      : []),
     ...job.sources.map(s => step('alone', s, `Measure ${s.name} alone`,
       'Only what was heard alone can be summed and foreseen.', aloneStep(job, s, facts))),
     ...job.sources.map(s => step('shape', s, `Correct ${s.name}`,

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import {
   bandwidthOfQ,
+  niceRange,
   parseDelay,
   parseFrequency,
   parseLength,
@@ -142,5 +143,22 @@ describe('a comma with three digits behind it', () => {
     expect(parseLevel('0,125')).toEqual({ ok: true, value: 0.125 })
     expect(parseLevel('1.234,5')).toEqual({ ok: true, value: 1234.5 })
     expect(parseFrequency('2,5 kHz')).toEqual({ ok: true, value: 2500 })
+  })
+})
+
+describe('an axis that follows its values', () => {
+  it('holds them, but for single points, in at most eight round steps', () => {
+    fc.assert(fc.property(
+      fc.array(fc.double({ min: -1e4, max: 1e4, noNaN: true }), { minLength: 1, maxLength: 300 }),
+      (values) => {
+        const { min, max, step } = niceRange(values)!
+        const inside = values.filter(v => v >= min && v <= max).length
+        expect(inside / values.length).toBeGreaterThan(values.length < 25 ? 0.9 : 0.95)
+        expect((max - min) / step).toBeLessThanOrEqual(8 + 1e-9)
+        expect([1, 2, 5].some(w => Math.abs(Math.log10(step / w) % 1) < 1e-9)).toBe(true)
+      },
+    ))
+    expect(niceRange([Number.NaN, Infinity])).toBeNull()
+    expect(niceRange([3, 3.2])).toEqual({ min: 3, max: 4, step: 1 })
   })
 })

@@ -125,7 +125,7 @@ describe('the demo tuned by itself', () => {
 
 describe('the run sheet of the demo', () => {
   const fresh = Object.fromEntries(ids.map(id => [id, places.map(() => true)]))
-  const facts: StepFacts = { fresh, together: [], skipped: [] }
+  const facts: StepFacts = { fresh, together: [], skipped: [], unreached: null }
   const states = (rig = job.rig, more: Partial<StepFacts> = {}) =>
     Object.fromEntries(runSheet(job, rig, { ...facts, ...more }).map(s => [s.id, s.state]))
 
@@ -148,6 +148,8 @@ describe('the run sheet of the demo', () => {
     expect(states(set, { fresh: { ...fresh, subs: [true, null] } })['alone/subs']).toBe('open')
     const all = { sources: ids, stale: false, apart: 0.4 }
     expect(states(set, { together: [all] }).together).toBe('done')
+    expect([states(set).show, states(set, { unreached: ['Foyer'] }).show, states(set, { unreached: [] }).show])
+      .toEqual([undefined, 'open', 'done'])
     expect(states(set, { together: [{ ...all, stale: true }] }).together).toBe('stale')
     expect(states(set, { together: [{ ...all, apart: 4 }] }).together).toBe('open')
   })

@@ -11,6 +11,7 @@ const aligning = useAligning()
 const run = useRun()
 
 const groups: Record<RunStep['kind'], string> = {
+  show: 'Routing for the show',
   alone: 'Measure each source alone',
   shape: 'Correct each source',
   time: 'Times',
@@ -30,6 +31,10 @@ function open(step: RunStep) {
   const source = step.source || site.sources[0]?.id
   if (source && position) view.cell = { source, position }
   view.runSheet = false
+  if (step.kind === 'show') {
+    view.area = 'rig'
+    return
+  }
   if (step.kind === 'alone' || step.kind === 'together') {
     view.area = 'listen'
     return

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { standardGrid } from '~~/core/dsp'
-import { showDelay, showNumber } from '~~/core/units'
+import { niceRange, showDelay, showNumber } from '~~/core/units'
 import { stripOf } from '~/charts/strip'
 import { useAligning } from './aligning'
 import { pairAxes, pairViews, useTrial } from './useTrial'
@@ -15,14 +15,16 @@ const axis = computed(() => pairAxes[trial.kind.value])
 const places = computed(() => aligning.places.map((p, n) => ({ value: n, label: p.position.name })))
 const low = computed(() => Math.max(20, (props.band?.[0] ?? 40) / 2))
 const high = computed(() => Math.min(20_000, (props.band?.[1] ?? 10_000) * 2))
-/** Magnitudes lie anywhere: the axis follows the loudest. */
-const top = computed(() => {
-  if (trial.kind.value !== 'magnitude') return axis.value.max
-  const inView = trial.traces.value.flatMap(t =>
-    Array.from(t.values).filter((_, k) => standardGrid[k]! >= low.value && standardGrid[k]! <= high.value))
-  return inView.length ? Math.ceil((Math.max(...inView) + 2) / 6) * 6 : axis.value.max
+/** Magnitudes and delays lie anywhere: the axis follows the loudest, or what there is. */
+const inView = computed(() => trial.traces.value.flatMap(t =>
+  Array.from(t.values).filter((_, k) => standardGrid[k]! >= low.value && standardGrid[k]! <= high.value)))
+const ends = computed(() => {
+  const { min, max, step } = axis.value
+  if (trial.kind.value === 'delay') return niceRange(inView.value) ?? { min, max, step }
+  if (trial.kind.value !== 'magnitude' || !inView.value.length) return { min, max, step }
+  const top = Math.ceil((Math.max(...inView.value) + 2) / 6) * 6
+  return { min: top - (max - min), max: top, step }
 })
-const bottom = computed(() => top.value - (axis.value.max - axis.value.min))
 const cursor = ref<number | null>(null)
 const signed = (ms: number) => `${ms > 0 ? '+' : ''}${showDelay(ms / 1000)}`
 const tried = computed(() => trial.delay.value !== 0 || trial.turned.value)
@@ -62,9 +64,7 @@ const set = async () => {
       <CurveChart
         :name="`${pairViews[trial.kind.value]} of two sources`"
         :unit="axis.unit"
-        :min="trial.kind.value === 'magnitude' ? bottom : axis.min"
-        :max="top"
-        :step="axis.step"
+        v-bind="ends"
         :traces="trial.traces.value"
         :xs="standardGrid"
         :x="{ kind: 'frequency', min: low, max: high }"

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { pathMap, testFeed } from '~~/core/rig'
 import { figuresWith, settingsOf, type Figures, type Proposal, type TuneJob, type Tuning } from '~~/core/tune'
 import { createTuning } from '~/document/tuning'
 import { useActs } from '~/document/useActs'
@@ -80,8 +81,23 @@ export const useRun = defineStore('run', () => {
     }
     return true
   }
+  /** Names of devices on the way to the sources that are not in step: no sweep would get there. */
+  function awayDevices(): string[] {
+    const from = site.feedFrom(testFeed)
+    if (!from || sets.input !== 'venue') return []
+    const outputs = site.sources.flatMap(s => site.outputs(s.id))
+    const needed = new Set(outputs.flatMap(to => pathMap(site.heldRig, from, to).devices))
+    return [...needed].filter(id => site.linkOf(id).state !== 'live').map(site.deviceName)
+  }
   async function start() {
     if (state.value !== 'idle' && state.value !== 'proposals') return
+    const away = awayDevices()
+    if (away.length) {
+      const [are, them] = away.length === 1 ? ['is', 'it'] : ['are', 'them']
+      const why = `${away.join(', ')} ${are} not in step. Connect ${them} in Rig, then start again.`
+      notices.say('warn', `Not started: ${why}`)
+      return
+    }
     const sound = await agreement.ask(
       `Each source will play sweeps by itself at ${sweep.plan.level} dBFS, the others muted meanwhile.`
       + ' Is everybody out of the way?', 'Start')

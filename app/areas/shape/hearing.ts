@@ -12,7 +12,10 @@ export const useHearing = defineStore('hearing', () => {
   const site = useSite()
   const shaping = useShaping()
   const notices = useNotices()
-  const lease = createLease(site)
+  const lease = createLease(site, () => {
+    out.value = null
+    notices.say('warn', 'The temporary bypass timed out: the filters are restored.')
+  })
   /** What is out, in words; null: nothing. */
   const out = ref<string | null>(null)
   const bands = () => shaping.settings.filter(s => s.parameter.kind.kind === 'band' && (s.draft as Band).on)
