@@ -183,7 +183,12 @@ const steady = 0.6
 const near = 0.5
 /** Octaves: the lowest run begins within so much of the lowest frequency, and is so long at least. */
 const beginsWithin = 0.4
-const shortestRun = 1.4
+const shortestRun = 0.9
+/** How far the directions within that run must agree. */
+const level = 0.94
+/** Part of the octaves that tells a sign that nothing contradicts, and in how many octaves that begins. */
+const undisputed = 0.6
+const latest = 1
 
 /** Σ x[at + n]·e^(-iωn), faded out at both ends. */
 function phasorAt(signal: Float64Array, at: number, f: Hertz, sampleRate: Hertz) {
@@ -227,14 +232,20 @@ const signsOf = (phasors: readonly Phasor[]): (1 | -1 | 0)[] =>
  * does not speak against it for longer. Bands that add up to an all-pass (Linkwitz & Riley 1976) turn by 180° to 360°
  * at each crossover: for about an octave an even order stands upside down, and above a crossover of 12 dB/oct all does.
  */
-function lowestSign(signs: readonly (1 | -1 | 0)[]): 1 | -1 | null {
+function lowestSign(phasors: readonly Phasor[]): 1 | -1 | null {
+  const signs = signsOf(phasors)
   const first = signs.findIndex(s => s !== 0)
   const sign = signs[first]
-  if (!sign || first > beginsWithin * phasePoints) return null
-  const rest = signs.findIndex((s, k) => k > first && s !== sign)
-  const run = (rest < 0 ? signs.length : rest) - first
-  if (run < shortestRun * phasePoints) return null
+  if (!sign) return null
   const count = (which: number) => signs.filter(s => s === which).length
+  // one way alone: nothing speaks against it
+  if (!count(-sign) && count(sign) >= undisputed * signs.length && first <= latest * phasePoints) return sign
+  const other = signs.findIndex(s => s === -sign)
+  // up to the last of its kind before the first of the other: single points may wander in a room
+  const run = phasors.slice(first, signs.lastIndexOf(sign, other < 0 ? signs.length : other) + 1)
+  // a steep crossover close by turns on and on, also where it happens to point backwards
+  const isLevel = length(sumOf(run)) >= level * run.length
+  if (first > beginsWithin * phasePoints || run.length < shortestRun * phasePoints || !isLevel) return null
   return count(-sign) > count(sign) ? null : sign
 }
 
@@ -264,7 +275,7 @@ export function signNear(
     const size = length(heard) * length(own) || 1
     return { re: (heard.re * own.re + heard.im * own.im) / size, im: (heard.im * own.re - heard.re * own.im) / size }
   })
-  return lowestSign(signsOf(phasors))
+  return lowestSign(phasors)
 }
 
 function pick(peaks: readonly Fit[], expected: number | null): Fit | null {
