@@ -65,6 +65,7 @@ test('a hall with slanting walls, a balcony and seats is drawn from a template a
 }) => {
   await page.goto('/')
   await page.getByRole('button', { name: 'New site' }).click()
+  await choose(page, 'Devices', 'Simulated rack (no gear needed)')
   await page.getByRole('button', { name: 'Fan-shaped auditorium' }).click()
   await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
   await area(page, 'Site')
