@@ -34,6 +34,7 @@ const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !==
 const devices = computed(() => {
   const all = site.devices.length
   if (!site.connected) return { text: 'Server lost', tone: 'error' }
+  if (!all) return { text: 'No devices', tone: 'good' }
   if (!lost.value.length) return { text: `${all} of ${all} devices in step`, tone: 'good' }
   return {
     text:

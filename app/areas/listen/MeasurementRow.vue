@@ -173,6 +173,7 @@ const places = computed(() => [
 <style scoped>
 li {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.25rem;
   padding: 0.3rem 0 0.4rem 0.55rem;
   border-left: 3px solid var(--rule);
@@ -207,6 +208,7 @@ li.off .name {
 }
 .more {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 0.35rem;
   padding-top: 0.2rem;
 }
