@@ -171,15 +171,18 @@ export class Link {
    * values of `ramp`, one after the other.
    */
   async wish(path: ParameterPath, value: unknown, ramp: readonly unknown[] = []): Promise<SendOutcome> {
+    // the newest wish of a parameter ends a ramp that an older one is on
+    this.ramps.delete(path)
     if (!ramp.length) return this.put(path, value)
     this.ramps.set(path, ramp)
     let outcome: SendOutcome = { ok: true, value }
     for (const step of ramp) {
-      if (this.ramps.get(path) !== ramp) break // a newer wish of it goes its own way
       outcome = await this.put(path, step)
+      // a newer wish of it goes its own way: nothing of this one may come after it
+      if (this.ramps.get(path) !== ramp) return outcome
       if (!outcome.ok) break
     }
-    if (this.ramps.get(path) === ramp) this.ramps.delete(path)
+    this.ramps.delete(path)
     if (outcome.ok) outcome = await this.put(path, value)
     // how far it came is not known otherwise
     if (!outcome.ok) await this.compare().catch(() => {})
