@@ -223,6 +223,20 @@ describe('a link to a device', () => {
       ],
     ])
   })
+  it('a level rises by its ramp, whose values are no news; a newer wish ends it', async () => {
+    const d = await device()
+    const l = link(() => d.address, 5)
+    await live(l)
+    const path = '/outputs/0/gain'
+    await l.made.wish(path, -40)
+    expect(await l.made.wish(path, -10, [-30, -20])).toEqual({ ok: true, value: -10 })
+    expect(l.order.slice(-2)).toEqual([-40, -10])
+    const up = l.made.wish(path, 0, [-8, -6, -4, -2])
+    const down = l.made.wish(path, -60)
+    await Promise.all([up, down])
+    expect(l.held()[path]).toBe(-60)
+    expect((JSON.parse(readFileSync(d.file, 'utf8')) as { settings: Settings }).settings[path]).toBe(-60)
+  })
   it('a device that floods holds up nobody: its 30,000 lines are kept, and timers run meanwhile', async () => {
     const count = 30_000
     const address = await stranger(
