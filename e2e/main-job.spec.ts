@@ -149,7 +149,7 @@ test('another source is fed by one button, and only it sounds', async ({ page, s
   // what is heard there is not its own
   await expect(page.getByTestId('arrival')).toContainText('arrival of others: Subs is silent')
   await expect(page.getByTestId('distance')).toBeHidden()
-  await expect(page.getByTestId('first-steps').locator('[aria-current]')).toContainText('Subs is silent')
+  await expect(page.getByTestId('first-steps').locator('[aria-current]')).toContainText('Subs gets no signal')
   await page.getByTestId('take').click()
   await told(page, 'warn', 'Subs is silent: what is heard is Main L. Nothing was kept.')
   expect(await site.takes()).toEqual([])

@@ -5,19 +5,19 @@ import Dialog from 'primevue/dialog'
 const props = defineProps<{ open: boolean, title: string, width?: string, bare?: boolean, closable?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 let opener: HTMLElement | null = null
-/** What was left just now: a field that sends by Enter is left before its question is asked. */
-let left: { element: HTMLElement, at: number } | null = null
-const justNow = 300
-useEventListener(document, 'focusout', ({ target }) => {
-  left = { element: target as HTMLElement, at: performance.now() }
+/** What was left for nothing else: a field that sends by Enter is left before the server's question comes. */
+let left: HTMLElement | null = null
+useEventListener(document, 'focusout', ({ target, relatedTarget }) => {
+  left = relatedTarget ? null : target as HTMLElement
+})
+useEventListener(document, 'focusin', () => {
+  left = null
 })
 watch(
   () => props.open,
   (open) => {
     if (!open) return
-    const { activeElement } = document
-    opener = activeElement as HTMLElement | null
-    if (activeElement === document.body && left && performance.now() - left.at < justNow) opener = left.element
+    opener = document.activeElement === document.body && left ? left : document.activeElement as HTMLElement | null
   },
   { flush: 'sync' },
 )
