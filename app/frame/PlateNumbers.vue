@@ -29,6 +29,8 @@ const shown = computed(() => {
     off: hasMoved(a, listen.delay),
   }
 })
+/** How far two clocks' beginnings lie apart, nobody knows. */
+const clocks = computed(() => !!listen.front && sets.clocks(listen.front))
 const trust = computed(() => {
   const c = listen.curve
   if (!c || listen.blocks < fewBlocks) return null
@@ -69,7 +71,14 @@ const trust = computed(() => {
       :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`"
     >
       <span class="big num">{{ shown.metres }}</span> m
-      <span class="soft small">of air, after {{ shown.electronics }} ms electronics</span>
+      <span
+        v-if="clocks"
+        class="warn small"
+      >between two clocks only its change counts</span>
+      <span
+        v-else
+        class="soft small"
+      >of air, after {{ shown.electronics }} ms electronics</span>
     </div>
     <div data-testid="trust">
       <span class="big num">{{ trust ?? '–' }}</span> %

@@ -175,7 +175,6 @@ export function createMeasurement(
       const curve = read()
       const { sampleRate } = ring
       const { samples: impulse, start, block } = live.response()
-      const whole = Math.round(live.delay * sampleRate)
       return {
         take: {
           type: 'take',
@@ -183,7 +182,7 @@ export function createMeasurement(
           mark,
           ...columnsOf(curve),
           impulse,
-          impulseStart: start + whole / sampleRate - live.delay,
+          impulseStart: start + live.early,
           blocks: live.blocks,
           delay: live.delay,
           length: block,
@@ -195,16 +194,16 @@ export function createMeasurement(
     },
     /** Another way to measure on the same channels: the delay already found is kept. */
     settings(next: EngineSettings) {
-      const { delay, drift } = live
+      const old = live
       live = create(next)
+      live.setClocks(old)
       follower = createFollower(live)
-      if (searching) return
-      live.setDelay(delay)
-      live.setDrift(drift)
+      if (!searching) live.setDelay(old.delay)
     },
     /** What belongs to the measurement but does not touch its sound. */
     change(next: MeasurementSpec) {
       if (spec.paused && !next.paused) live.skip()
+      if (spec.clocks && !next.clocks) live.setClocks({ drift: 0, apart: 0 })
       spec = { ...next, expected: spec.expected ?? next.expected }
     },
     restart(ago?: number) {
@@ -218,8 +217,8 @@ export function createMeasurement(
       changed = true
     },
     find(expected: number | null) {
+      // what is known of two clocks stays: what is found now is told as what was found before
       startSearch(expected)
-      live.setDrift(0)
       this.restart()
     },
     setDelay(seconds: number) {

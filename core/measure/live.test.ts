@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { createInterpolator, magnitude, pinkNoise, seededRandom, standardGrid, type Curve } from '../dsp'
 import {
+  createFollower,
   createLive,
   createRing,
   measuredCurve,
@@ -221,16 +222,55 @@ describe('a live measurement', () => {
       const k = standardGrid.findIndex(f => f >= 12_000)
       return {
         delay: r.live.delay,
+        apart: r.live.apart,
         gamma: curve.coherence![k]!,
         angle: (Math.abs(Math.atan2(curve.im[k]!, curve.re[k]!)) * 180) / Math.PI,
       }
     }
     const with_ = run(ppm * 1e-6)
     const without = run(0)
-    expect(with_.delay).toBeCloseTo(late(6 * rate) / rate, 6)
+    expect(with_.delay).toBeCloseTo(late(0) / rate, 6)
+    expect(with_.apart).toBeCloseTo((late(6 * rate) - late(0)) / rate, 6)
     expect(with_.gamma).toBeGreaterThan(0.995) // within a block the drift smears by a quarter of a sample
     expect(with_.angle).toBeLessThan(3)
     expect(without.gamma).toBeLessThan(0.9)
+  })
+  it('between two clocks what is told stands still: arrival and delay within 0.05 ms over ten minutes', () => {
+    for (const ppm of [100, -100]) {
+      const { live, feed } = rig({ averaging: { kind: 'exponential', time: 1 } }, 2 ** 17)
+      const follower = createFollower(live)
+      const interpolator = createInterpolator()
+      const span = 2 ** 19
+      const x = noise(span, 31)
+      const padded = Float32Array.from(x)
+      const random = seededRandom(7)
+      const told: number[] = []
+      const delays: number[] = []
+      live.setDelay(200 / rate)
+      for (let second = 0; second < 600; second++) {
+        const from = second * rate
+        const at = (n: number) => x[n & (span - 1)]!
+        const late = 200 + (from + rate / 2) * ppm * 1e-6
+        const ref = Float32Array.from({ length: rate }, (_, n) => at(from + n))
+        const mic = Float32Array.from({ length: rate }, (_, n) =>
+          interpolator.read(padded, span - 1, from + n - late - (n - rate / 2) * ppm * 1e-6)
+          + 0.01 * (random() - 0.5))
+        feed(ref, mic)
+        const found = live.trackArrival()
+        if (!found) continue
+        follower.heard(second, found.time, false, true)
+        if (second < 10) continue
+        told.push(live.trackArrival()!.time)
+        delays.push(live.delay)
+      }
+      const spread = (values: number[]) => Math.max(...values) - Math.min(...values)
+      expect(live.drift * 1e6).toBeCloseTo(ppm, 0)
+      expect(spread(told)).toBeLessThan(5e-5)
+      expect(spread(delays)).toBeLessThan(5e-5)
+      expect(told[0]).toBeCloseTo(200 / rate, 3)
+      // found anew, it is told as before
+      expect(live.findArrival()!.time).toBeCloseTo(told[0]!, 4)
+    }
   })
   it('what was heard while it was paused does not count', () => {
     const { live, feed } = rig({ averaging: { kind: 'all' } })

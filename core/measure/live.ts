@@ -90,6 +90,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
   let delay: Seconds = 0
   let drift = 0
   let since = 0
+  /** What the two clocks had come apart at frame `since`: taken from whatever is told, so that it stands still. */
+  let apart: Seconds = 0
   let fresh = reader.written()
   let dropped = 0
   let lost = 0
@@ -157,7 +159,9 @@ export function createLive(ring: Ring, options: LiveOptions) {
     if (found && !sign) sign = { at: now, delay, blocks, polarity: found.polarity }
     return found
   }
-  const delayNow = () => delay + (drift * (reader.written() - since)) / sampleRate
+  const sinceThen = () => (drift * (reader.written() - since)) / sampleRate
+  const delayNow = () => delay + sinceThen()
+  const apartNow = () => apart + sinceThen()
   /** Arrival over the longest blocks: dear, and seldom new. */
   let told: { at: number, delay: Seconds, arrival: Arrival | null } | null = null
   const longArrival = () => {
@@ -203,8 +207,17 @@ export function createLive(ring: Ring, options: LiveOptions) {
   }
 
   return {
+    /** Delay taken out, less what the clocks have come apart. */
     get delay() {
-      return delayNow()
+      return delayNow() - apartNow()
+    },
+    /** How much later time 0 of the impulse is than the compensated delay: less than a sample. */
+    get early() {
+      return whole() / sampleRate - delay
+    },
+    /** What the two clocks have come apart, as far as it is known. */
+    get apart() {
+      return apartNow()
     },
     /** How much slower the microphone's clock runs than the reference's, as it is compensated: seconds a second. */
     get drift() {
@@ -238,7 +251,8 @@ export function createLive(ring: Ring, options: LiveOptions) {
 
     /** Takes the microphone later by `seconds`; the average starts anew. */
     setDelay(seconds: Seconds) {
-      delay = seconds
+      apart = apartNow()
+      delay = seconds + apart
       since = reader.written()
       // another delay is another phase: nothing of the old can be shown
       for (const layer of layers) layer.spectra.restart()
@@ -251,21 +265,30 @@ export function createLive(ring: Ring, options: LiveOptions) {
      */
     follow(seconds: Seconds) {
       const before = whole()
-      delay += seconds - delayNow()
+      delay += seconds - this.delay
       for (const layer of layers) layer.spectra.delayBy(whole() - before)
     },
 
     /**
-     * Takes the microphone's clock as one that falls behind by `rate` seconds a second: every block is turned
-     * to where it would stand without.
+     * Takes the microphone's clock as one that falls behind by `rate` seconds a second, and did so for `ago` seconds:
+     * every block is turned to where it would stand without, and what is told is what it was then.
      */
-    setDrift(rate: number) {
+    setDrift(rate: number, ago: Seconds = 0) {
       const before = delay
       const wholeBefore = whole()
       delay = delayNow()
+      apart = apartNow() + (rate - drift) * ago
       since = reader.written()
       drift = rate
       for (const layer of layers) layer.spectra.delayBy(whole() - wholeBefore - (delay - before) * sampleRate)
+    },
+
+    /** Takes up from another measurement on the same two clocks what is known of them. */
+    setClocks({ drift: rate, apart: offset }: { readonly drift: number, readonly apart: Seconds }) {
+      this.setDrift(rate)
+      const told = delayNow() - apart
+      apart = offset
+      delay = told + offset
     },
 
     /** Leaves out what was heard until now: after a pause that should not count. */
@@ -357,7 +380,9 @@ export function createLive(ring: Ring, options: LiveOptions) {
       const from = reader.written() - frames
       if (!reader.read(reference, from, a) || !reader.read(microphone, from, b) || levelOf(a).rms < silence)
         return null
-      return findArrival(a, b, sampleRate, expected, tries++ % swappedEvery === swappedEvery - 1)
+      const raw = expected === null ? null : expected + apartNow()
+      const found = findArrival(a, b, sampleRate, raw, tries++ % swappedEvery === swappedEvery - 1)
+      return found && { ...found, time: found.time - apartNow() }
     },
 
     /**
@@ -370,7 +395,7 @@ export function createLive(ring: Ring, options: LiveOptions) {
       // a narrow band says its time only over a long block
       const isNarrow = (!found || found.band[1] < narrow) && long !== main && blocksOf(long) >= 2
       const better = isNarrow ? longArrival() : found
-      return better && { ...better, time: better.time + whole() / sampleRate + delayNow() - delay }
+      return better && { ...better, time: better.time + whole() / sampleRate - apart }
     },
   }
 }

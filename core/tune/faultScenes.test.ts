@@ -75,6 +75,7 @@ function silenceWith(seed: number, sound: (look: number, n: number) => number): 
     unfed: null,
     drift: null,
     compensated: false,
+    clocks: false,
     speedOfSound: 343,
   }
 }

@@ -36,6 +36,7 @@ const good: Observed = {
   unfed: null,
   drift: 0,
   compensated: false,
+  clocks: false,
   speedOfSound: 343.2,
 }
 const at = (time: number) => ({ time, polarity: 1 as const, uncertainty: 1e-6 })

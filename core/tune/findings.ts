@@ -46,6 +46,8 @@ export interface Observed {
   drift: number | null
   /** True when the drift is taken out of the measurement. */
   compensated: boolean
+  /** Reference and microphone have clocks of their own: how far their beginnings lie apart, nobody knows. */
+  clocks: boolean
   speedOfSound: MetresPerSecond
 }
 
@@ -194,8 +196,8 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
         'drift',
         `Reference and microphone come from different clocks: drift ${showNumber(drift, 0)} ppm, `
         + `${showNumber((Math.abs(drift) * 60) / 1000, 2)} ms a minute. `
-        + `${compensated ? 'It is taken out of the curve, not of the arrival' : 'It is not taken out'}; use one device `
-        + 'for both to be rid of it.',
+        + `${compensated ? 'It is taken out, but how long the way is cannot be told' : 'It is not taken out'}; use one `
+        + 'device for both to be rid of it.',
         'impulse',
       ),
     )
@@ -206,8 +208,8 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
 const planWithin: Seconds = 0.0015
 
 /** Plan and measurement that disagree by more than both may be off. */
-function planFindings({ arrival, expected, unfed, room, speedOfSound }: Observed): Finding[] {
-  if (!arrival || expected === null || unfed !== null || arrival.time < -0.0005) return []
+function planFindings({ arrival, expected, unfed, room, speedOfSound, clocks }: Observed): Finding[] {
+  if (!arrival || clocks || expected === null || unfed !== null || arrival.time < -0.0005) return []
   const off = arrival.time - expected
   if (Math.abs(off) < planWithin + 3 * arrival.uncertainty) return []
   const by = `${showDelay(Math.abs(off))} (${showNumber(Math.abs(off) * speedOfSound, 2)} m)`

@@ -165,6 +165,7 @@ export function observe(scene: Scene): Observed {
     unfed: null,
     drift: null,
     compensated: false,
+    clocks: false,
     speedOfSound: 343,
   }
 }

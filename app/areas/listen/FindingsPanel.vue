@@ -86,6 +86,7 @@ useIntervalFn(() => {
         ? (listen.frameNow?.drift ?? null)
         : null,
     compensated: listen.frameNow?.compensated ?? false,
+    clocks: !!listen.front && sets.clocks(listen.front),
     speedOfSound: speedOfSound(site.plan.air),
   })
 }, 500)
