@@ -11,7 +11,8 @@ const first = computed(() => {
   return source && position ? { source, position } : null
 })
 /** The source is fed, and microphone and reference hear enough of it that the curve is known somewhere. */
-const hears = computed(() => !listen.silent && isHeard(listen.levels) && !!listen.curve && isKnown(listen.curve))
+const hears = computed(() =>
+  !listen.silent && isHeard(listen.levels) && !!listen.curve && isKnown(listen.curve, listen.arrival?.band))
 const steps = computed(() => [
   {
     done: !!view.cell,

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { hasMoved } from '~~/core/tune'
 import { speedOfSound } from '~~/core/acoustics'
-import { fewBlocks } from '~~/core/measure'
-import { showNumber } from '~~/core/units'
+import { fewBlocks, trustedPart } from '~~/core/measure'
+import { showFrequency, showNumber } from '~~/core/units'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
 const site = useSite()
@@ -34,8 +34,9 @@ const clocks = computed(() => !!listen.front && sets.clocks(listen.front))
 const trust = computed(() => {
   const c = listen.curve
   if (!c || listen.blocks < fewBlocks) return null
-  const inBand = [...c.frequencies.keys()].filter(k => c.frequencies[k]! > 60 && c.frequencies[k]! < 16_000)
-  return Math.round((100 * inBand.filter(k => c.coherence![k]! >= charts.settings.trust).length) / inBand.length)
+  const { part, band } = trustedPart(c, listen.arrival?.band ?? null, charts.settings.trust)
+  const [low, high] = band.map(f => showFrequency(Math.round(f)))
+  return { percent: Math.round(100 * part), where: `of ${low} to ${high}${listen.arrival ? ', where it plays' : ''}` }
 })
 </script>
 
@@ -80,8 +81,11 @@ const trust = computed(() => {
         class="soft small"
       >of air, after {{ shown.electronics }} ms electronics</span>
     </div>
-    <div data-testid="trust">
-      <span class="big num">{{ trust ?? '–' }}</span> %
+    <div
+      data-testid="trust"
+      :title="trust?.where"
+    >
+      <span class="big num">{{ trust?.percent ?? '–' }}</span> %
       <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
       }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
         v-if="listen.gaps.poor"

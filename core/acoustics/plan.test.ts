@@ -3,14 +3,15 @@ import fc from 'fast-check'
 import {
   airEnergyLoss,
   atFrequency,
-  bounceDip,
-  bounceOnAxis,
+  bounceAt,
   boundaryPower,
   cosineTo,
   direction,
   eyring,
   materials,
   octaveBands,
+  firstDip,
+  firstDips,
   nearSurfaces,
   patternFactor,
   roomAreas,
@@ -70,10 +71,26 @@ describe('directivity', () => {
 describe('near surfaces', () => {
   const c = 343.2
   it('a wall 1 m behind dips at about 86 Hz (references.md, quarter wavelength)', () => {
-    expect(bounceDip(1, c)).toBeCloseTo(85.8, 1)
+    const wall = { name: 'stage wall', distance: 1, out: { x: -1, y: 0, z: 0 } }
+    const [source, desk] = [{ x: 1, y: 5, z: 3 }, { x: 15, y: 5, z: 3 }]
+    expect(firstDip(wall, source, desk, c)).toBeCloseTo(85.8, 1)
     const at = Array.from({ length: 400 }, (_, k) => 40 + k * 0.5)
-    const lowest = at.reduce((best, f) => (bounceOnAxis([1], f, c) < bounceOnAxis([1], best, c) ? f : best))
-    expect(lowest).toBeCloseTo(85.8, 0)
+    const level = (f: number) => bounceAt([wall], source, desk, f, c)
+    expect(at.reduce((best, f) => (level(f) < level(best) ? f : best))).toBeCloseTo(85.8, 0)
+  })
+  it('a floor dips by the difference of the ways: higher the farther one stands, never by a quarter wavelength', () => {
+    const floor = { name: 'floor', distance: 2, out: { x: 0, y: 0, z: -1 } }
+    const source = { x: 0, y: 0, z: 2 }
+    const at = (x: number) => ({ x, y: 0, z: 1.2 })
+    // ways of 10.032 and 10.499 m at 10 m: by Pythagoras
+    const detour = Math.hypot(10, 3.2) - Math.hypot(10, 0.8)
+    expect(firstDip(floor, source, at(10), c)).toBeCloseTo(c / (2 * detour), 9)
+    const [low, high] = firstDips(floor, source, [at(5), at(10), at(20)], c)!
+    expect([low, high]).toEqual([firstDip(floor, source, at(5), c), firstDip(floor, source, at(20), c)])
+    expect(low).toBeGreaterThan(2 * (c / (4 * 2)))
+    expect(firstDips(floor, source, [], c)).toBeNull()
+    const touching = { ...floor, distance: 0.01 }
+    expect(firstDips(touching, { ...source, z: 0.01 }, [at(5)], c)).toBeNull()
   })
   it('one, two, three surfaces add 3, 6, 9 dB of power far below and nothing far above (Waterhouse 1958)', () => {
     for (const n of [1, 2, 3]) {
@@ -101,13 +118,17 @@ describe('near surfaces', () => {
     expect(shelf.gain).toBeLessThan(-6)
     expect(shelf.gain).toBeGreaterThan(-9.5)
     expect(shelf.frequency).toBeGreaterThan(60)
+    // a fill that plays from 105 Hz has no lows to take back; what plays only up to 100 Hz is judged up to there
+    expect(startShelf([1.2, 2, 1], c)).not.toBeNull()
+    expect(startShelf([1.2, 2, 1], c, [105, 16_000])).toBeNull()
+    expect(startShelf([0.4], c, [500, 16_000])).toBeNull()
   })
   it('finds the nearest walls that meet, whatever way they stand', () => {
     const box = { size: { x: 20, y: 10, z: 5 }, outline: null }
     expect(surroundings(box, { x: 1, y: 9.5, z: 0.5 })).toEqual({
       walls: [
-        { name: 'right wall', distance: 0.5 },
-        { name: 'stage wall', distance: 1 },
+        { name: 'right wall', distance: 0.5, out: expect.anything() },
+        { name: 'stage wall', distance: 1, out: expect.anything() },
       ],
       floor: 0.5,
       ceiling: 4.5,

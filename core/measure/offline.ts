@@ -1,11 +1,11 @@
 import { standardGrid } from '../dsp'
-import type { Hertz, Seconds } from '../units'
+import { showFrequency, type Hertz, type Seconds } from '../units'
 import { findArrival, type Arrival } from './arrival'
 import { measuredCurve, type MeasuredCurve } from './gridReader'
 import { createLive, levelOf, type LiveOptions } from './live'
 import { createRing, ringWriter } from './ring'
 import { isFlattened } from './sweepHeard'
-import { fewBlocks, trustThreshold } from './trust'
+import { fewBlocks, trustedPart, trustThreshold } from './trust'
 
 export interface TransferOptions extends Pick<
   LiveOptions,
@@ -27,6 +27,9 @@ export interface TransferResult {
   /** Response behind the average; time 0 (after `delay`) at index 0, negative times wrapped to the end. */
   impulse: Float64Array
 }
+
+/** Peak in dBFS under which a channel is silent. */
+const silence = -90
 
 /** Arrival in a whole recording: looked for where the reference is loudest. */
 export function arrivalIn(reference: Float32Array, microphone: Float32Array, sampleRate: Hertz): Arrival | null {
@@ -62,7 +65,7 @@ export function transferOf(
 ): TransferResult {
   if (reference.length !== microphone.length)
     throw new RangeError('Reference and microphone must be of one length.')
-  if (!(levelOf(reference).peak > -90))
+  if (!(levelOf(reference).peak > silence))
     throw new RangeError('The reference is silent: there is nothing to compare the microphone with.')
   const arrival = options.delay === 'auto' ? arrivalIn(reference, microphone, sampleRate) : null
   const delay = options.delay === 'auto' ? (arrival?.time ?? 0) : options.delay
@@ -76,13 +79,16 @@ export function transferOf(
     writer.write([reference.subarray(at, end), microphone.subarray(at, end)], end - at)
     live.poll()
   }
+  if (!live.heard && !(levelOf(microphone).peak > silence))
+    throw new RangeError('The microphone is silent: nothing of the reference was heard.')
   if (!live.heard)
     throw new RangeError(
       `The recording of ${(reference.length / sampleRate).toFixed(2)} s is too short for one block.`,
     )
   const curve = measuredCurve(standardGrid)
   live.read(curve)
-  const warnings = doubtsOf(reference, microphone, live.blocks, curve)
+  const heard = arrival ?? live.trackArrival()
+  const warnings = doubtsOf(reference, microphone, live.blocks, curve, heard?.band ?? null)
   if (options.delay === 'auto' && !arrival)
     warnings.unshift('No arrival stands out: no delay was taken out, and phase and polarity say nothing.')
   if (live.lowest > standardGrid[0]!)
@@ -97,16 +103,23 @@ function isClipped(signal: Float32Array): boolean {
 }
 
 /** What a recording and its average say against the figures. */
-function doubtsOf(reference: Float32Array, microphone: Float32Array, blocks: number, curve: MeasuredCurve): string[] {
+function doubtsOf(
+  reference: Float32Array,
+  microphone: Float32Array,
+  blocks: number,
+  curve: MeasuredCurve,
+  band: Arrival['band'] | null,
+): string[] {
   const doubts: string[] = []
   for (const [what, signal] of [['reference', reference], ['microphone', microphone]] as const)
     if (isClipped(signal))
       doubts.push(`The ${what} is clipped: level and coherence are those of the clipped signal.`)
   if (blocks < fewBlocks)
     doubts.push(`Only ${blocks} ${blocks === 1 ? 'block was' : 'blocks were'} heard: coherence says little yet.`)
-  const heard = [...curve.frequencies.keys()].filter(k => curve.frequencies[k]! > 60 && curve.frequencies[k]! < 16_000)
-  const trusted = heard.filter(k => curve.coherence[k]! >= trustThreshold).length / heard.length
-  if (trusted < 0.5)
-    doubts.push(`Coherence is under ${trustThreshold} in ${Math.round(100 * (1 - trusted))} % of 60 Hz to 16 kHz.`)
+  const { part, band: [low, high] } = trustedPart(curve, band)
+  if (part < 0.5) {
+    const where = `${showFrequency(Math.round(low))} to ${showFrequency(Math.round(high))}`
+    doubts.push(`Coherence is under ${trustThreshold} in ${Math.round(100 * (1 - part))} % of ${where}.`)
+  }
   return doubts
 }

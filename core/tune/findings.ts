@@ -1,6 +1,7 @@
 import type { Curve } from '../dsp'
-import { judgedBand, trustThreshold, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
-import { showDelay, showFrequency, showLevel, showNumber, type MetresPerSecond, type Seconds } from '../units'
+import { judgedBand, trustedPart, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
+import { showDelay, showFrequency, showLevel, showNumber } from '../units'
+import type { Hertz, MetresPerSecond, Seconds } from '../units'
 
 /** What shows the evidence of a finding. */
 export type Evidence
@@ -117,14 +118,11 @@ const leastHeard = { microphone: -60, reference: -75 }
 export const isHeard = ({ microphone, reference }: { microphone: Level, reference: Level }): boolean =>
   microphone.peak > leastHeard.microphone && reference.rms > leastHeard.reference
 
-/** Part of a curve's points from 60 Hz to 16 kHz that must be known for it to be worth keeping. */
+/** Part of a curve in the source's band that must be known for it to be worth keeping. */
 const leastKnown = 0.05
-/** Whether a curve is known anywhere: by its coherence, where it has one. */
-export function isKnown({ frequencies, coherence }: Curve): boolean {
-  if (!coherence) return true
-  const inBand = [...frequencies.keys()].filter(k => frequencies[k]! > 60 && frequencies[k]! < 16_000)
-  return inBand.filter(k => coherence[k]! >= trustThreshold).length > leastKnown * inBand.length
-}
+/** Whether a curve is known anywhere where its source plays: by its coherence, where it has one. */
+export const isKnown = (curve: Curve, band: readonly [low: Hertz, high: Hertz] | null = null): boolean =>
+  trustedPart(curve, band).part > leastKnown
 
 const meanOver = (curve: Curve, low: number, high: number, value: (k: number) => number) => {
   let sum = 0

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { TableColumn } from '~/parts/columns'
-import { bounceDip, cosineTo, distance, speedOfSound, surroundings } from '~~/core/acoustics'
-import { showFrequency, showNumber } from '~~/core/units'
+import { cosineTo, distance, firstDips, nearSurfaces, speedOfSound, surroundings } from '~~/core/acoustics'
+import { showNumber } from '~~/core/units'
+import { sayRange } from './sayRange'
 
 const site = useSite()
 const length = useLength()
@@ -28,16 +29,15 @@ const around = computed(() =>
   site.sources.map((s) => {
     const at = s.elements[0]!.place
     const { walls, floor, ceiling, corner } = surroundings(site.plan.room, at)
-    const near = Math.min(...walls.map(w => w.distance), floor, ceiling)
+    const near = nearSurfaces(site.plan.room, at).toSorted((a, b) => a.distance - b.distance)[0]
+    const dips = near && firstDips(near, at, site.positions.map(p => p.place), c.value)
     return {
       source: s,
       wall: walls[0]!,
       floor,
       ceiling,
       corner,
-      dip: near > 0.05 && near < 5
-        ? showFrequency(Math.round(bounceDip(near, c.value)))
-        : 'none from 17 Hz to 1.7 kHz',
+      dip: dips ? `${near.name}: ${sayRange(dips)}` : '–',
     }
   }),
 )
@@ -53,7 +53,7 @@ const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
   { id: 'floor', name: 'Floor', numeric: true, text: a => length.show(a.floor) },
   { id: 'ceiling', name: 'Ceiling', numeric: true, text: a => length.show(a.ceiling) },
   { id: 'corner', name: 'Nearest corner', numeric: true, text: a => length.show(a.corner) },
-  { id: 'dip', name: 'First dip', numeric: true, text: a => a.dip },
+  { id: 'dip', name: 'First dip at the positions', text: a => a.dip },
 ]
 </script>
 
@@ -88,7 +88,7 @@ const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
       class="distances"
       data-testid="around"
       label="Surfaces around"
-      caption="Around each source’s first cabinet; the dip is that of the nearest surface, a quarter wavelength"
+      caption="Around each source’s first cabinet; the nearest surface dips where its way is half a wavelength longer"
       :rows="around"
       :columns="aroundColumns"
       :row-key="a => a.source.id"

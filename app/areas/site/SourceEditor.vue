@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import {
-  bounceDip,
-  bounceOnAxis,
+  bounceAt,
   boundaryPower,
+  firstDips,
   nearSurfaces,
   speedOfSound,
   startShelf,
@@ -10,7 +10,8 @@ import {
 import { logGrid } from '~~/core/dsp'
 import { roles, rolesOf, type Element, type Source, type SourceRole } from '~~/core/documents'
 import { drivesOf } from '~~/core/rig'
-import { plainQuantity, showFrequency, showLevel } from '~~/core/units'
+import { plainQuantity, showLevel } from '~~/core/units'
+import { sayRange } from './sayRange'
 import { usePlan } from '~/document/usePlan'
 
 const props = defineProps<{ source: Source }>()
@@ -69,7 +70,17 @@ async function remove() {
 const c = computed(() => speedOfSound(site.plan.air))
 const near = computed(() => nearSurfaces(site.plan.room, first.value.place))
 const distances = computed(() => near.value.map(s => s.distance))
-const shelf = computed(() => startShelf(distances.value, c.value))
+const plays = computed(() => {
+  const bands = site.sheetOf(first.value.sheet)?.bands ?? []
+  return bands.length ? [Math.min(...bands.map(b => b.low)), Math.max(...bands.map(b => b.high))] as const : undefined
+})
+const shelf = computed(() => startShelf(distances.value, c.value, plays.value))
+/** Where the microphone stands that the thin line is drawn for: the picked position, or the first. */
+const heardAt = computed(() => site.positions.find(p => p.id === view.cell?.position) ?? site.positions[0])
+const dips = computed(() => near.value.map((s) => {
+  const found = firstDips(s, first.value.place, site.positions.map(p => p.place), c.value)
+  return found && sayRange(found)
+}))
 const grid = logGrid(24, 20, 500)
 const path = (level: (f: number) => number) =>
   Array.from(
@@ -79,7 +90,8 @@ const path = (level: (f: number) => number) =>
       + (60 - Math.max(-15, Math.min(12, level(f))) * 4).toFixed(1),
   ).join('')
 const power = computed(() => path(f => boundaryPower(distances.value, f, c.value)))
-const axis = computed(() => path(f => bounceOnAxis(distances.value, f, c.value)))
+const axis = computed(() => heardAt.value
+  && path(f => bounceAt(near.value, first.value.place, heardAt.value!.place, f, c.value)))
 /** What it is for: found from its kind and place, unless it is told. */
 const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
   const untold = site.sources.map(({ role: _, ...s }) => s)
@@ -184,13 +196,13 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
     <div class="section">
       <h2>Near surfaces</h2>
       <p
-        v-for="s in near"
+        v-for="(s, k) in near"
         :key="s.name"
         class="small"
       >
         {{ s.name }} {{ length.show(s.distance)
-        }}<template v-if="s.distance > 0.05">
-          : first dip at {{ showFrequency(Math.round(bounceDip(s.distance, c))) }}
+        }}<template v-if="dips[k]">
+          : first dip {{ dips[k] }}
         </template>
       </p>
       <svg
@@ -226,6 +238,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
           {{ f }}
         </text>
         <path
+          v-if="axis"
           :d="axis"
           class="axis"
         />
@@ -238,7 +251,9 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         v-if="near.length"
         class="small soft"
       >
-        dB over Hz. Strong line: power into the room. Thin line: straight in front, as hard as it gets.
+        dB over Hz. Strong line: power into the room.<template v-if="heardAt">
+          Thin line: at {{ heardAt.name }}, as hard as it gets.
+        </template>
       </p>
       <p
         class="sentence"
