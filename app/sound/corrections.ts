@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { curveOfText, readCurveText, textOfCurve, writeCurveText } from '~~/core/formats/curveText'
-import { divide, onGrid, standardGrid, type Curve } from '~~/core/dsp'
+import { divide, multiply, onGrid, standardGrid, type Curve } from '~~/core/dsp'
+import type { ChannelCorrection } from '~~/core/contract'
 import type { Tap } from '~~/core/measure'
 
 /**
@@ -30,12 +31,18 @@ export const useCorrections = defineStore('corrections', () => {
     }
     return read.get(text)!
   }
+  const readAll = (texts: readonly ({ text: string } | null)[]) => texts.flatMap(t => (t ? (curveOf(t) ?? []) : []))
+  const ownOf = (microphone: Tap) => readAll([inputs.channelOf(microphone).correction])
+  const wholeOf = (microphone: Tap) => [...ownOf(microphone), ...readAll([interfaceText.value])]
+  const columnsOf = (curves: readonly Curve[]) => {
+    const product = curves.reduce<Curve | null>((a, b) => (a ? multiply(a, b) : b), null)
+    return product && { re: product.re, im: product.im }
+  }
   return {
     interfaceText,
-    corrected: (curve: Curve, microphone: Tap): Curve =>
-      [inputs.channelOf(microphone).correction, interfaceText.value]
-        .flatMap(t => (t ? (curveOf(t) ?? []) : []))
-        .reduce(divide, curve),
+    corrected: (curve: Curve, microphone: Tap): Curve => wholeOf(microphone).reduce(divide, curve),
+    /** The same for whoever hears the sound itself: its spectra, levels and responses. */
+    ofChannel: (tap: Tap): ChannelCorrection => ({ own: columnsOf(ownOf(tap)), whole: columnsOf(wholeOf(tap)) }),
     async load(microphone: Tap, file: File) {
       const text = await file.text()
       try {

@@ -160,11 +160,22 @@ export const useListen = defineStore('listen', () => {
       measurements: specs(),
       front: front.value?.id ?? '',
     })
+    sendCorrections()
     toAnalysis({ type: 'wants', ...plain(wants.value) })
     toAnalysis({ type: 'follow', on: engine.following })
     running.value = true
     restart()
     if (noise.value) sendNoise()
+  }
+
+  /** What the tools add is taken out of whatever is heard through them. */
+  const sendCorrections = () => {
+    const channels = taps.value.flatMap((tap) => {
+      const channel = now.channelOf(tap)
+      const correction = corrections.ofChannel(tap)
+      return channel === undefined || !correction.whole ? [] : [[channel, correction] as const]
+    })
+    toAnalysis({ type: 'corrections', channels: new Map(channels) })
   }
 
   const find = () =>
@@ -259,6 +270,7 @@ export const useListen = defineStore('listen', () => {
     if (running.value && input.value === 'computer' && isRouted) sounds(site.heldRig)
   }) // the hall says itself when it has followed
   watch(() => engine.settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
+  watch(() => taps.value.map(corrections.ofChannel), sendCorrections)
   watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })
   watch([noiseLevel, signal], sendNoise, { deep: true })
   watch(() => engine.following, on => toAnalysis({ type: 'follow', on }))

@@ -1,13 +1,15 @@
-import { hann, type SpectrumFft } from '~~/core/dsp'
+import { hann, standardGrid, type SpectrumFft } from '~~/core/dsp'
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
 import {
   arrivalsOf,
   bandLevels,
+  correctionOf,
   createReferences,
   createSoundLevel,
   fractionalOctaves,
   openRing,
   roomTold,
+  type Correction,
   type References,
   type Ring,
   type RoomTold,
@@ -15,6 +17,7 @@ import {
 import {
   AnalysisRequest,
   type AnalysisAnswer,
+  type ChannelCorrection,
   type EngineSettings,
   type MeasurementSpec,
   type Wants,
@@ -56,6 +59,18 @@ let sweeper: ReturnType<typeof createSweeper> | null = null
 let wants: Wants = { impulse: false, spectrum: false, bands: null, level: null }
 let bandMeters: ReturnType<typeof createBandMeters> | null = null
 
+/** What is taken out of a channel: of its own sound, and of its response over a reference. */
+let corrections = new Map<number, { own: Correction | null, whole: Correction | null }>()
+const ownOf = (channel: number) => corrections.get(channel)?.own ?? null
+const wholeOf = (channel: number) => corrections.get(channel)?.whole ?? null
+function correct(channels: ReadonlyMap<number, ChannelCorrection>) {
+  const { sampleRate } = ring!
+  const made = (c: ChannelCorrection['own']) =>
+    c && correctionOf({ frequencies: standardGrid, ...c, coherence: null }, sampleRate)
+  corrections = new Map([...channels].map(([channel, c]) => [channel, { own: made(c.own), whole: made(c.whole) }]))
+  meterChannel()
+}
+
 const post = (answer: AnalysisAnswer, transfer: Transferable[] = []) => self.postMessage(answer, { transfer })
 /** Every ring channel that something is measured on, once. */
 const used = () => [...new Set(running.flatMap(m => [m.spec.microphone, m.spec.reference]))]
@@ -67,11 +82,12 @@ function measure(specs: MeasurementSpec[], frontId: string) {
       m => m.spec.id === spec.id && m.spec.microphone === spec.microphone && m.spec.reference === spec.reference,
     )
     old?.change(spec)
-    return old ?? createMeasurement(ring!, meter, spec, settings, fast!.spectrum, references)
+    return old ?? createMeasurement(ring!, meter, spec, settings, fast!.spectrum, references, wholeOf)
   })
   const next = running.find(m => m.spec.id === frontId)
-  if (next !== front) meterChannel()
+  const isOther = next !== front
   front = next
+  if (isOther) meterChannel()
   lastFrame = lastOthers = lastMeters = 0
 }
 
@@ -133,6 +149,7 @@ let lastBands = 0
 let metered = 0
 let room: RoomTold | null = null
 let meterNow: ReturnType<typeof createSoundLevel> | null = null
+let meterStream: ReturnType<Correction['stream']> | null = null
 const meterBlock = new Float32Array(4096)
 const spectrumLength = 2 ** 14
 const spectrumEvery = 85
@@ -140,6 +157,7 @@ const spectrumEvery = 85
 const idleEvery = 1000
 let spectrumFft: SpectrumFft | null = null
 const spectrumBands = fractionalOctaves(24, 16, 20_000)
+const spectrumMiddles = spectrumBands.map(b => b.middle)
 const spectrumBlock = new Float32Array(spectrumLength)
 const spectrumWindow = hann(spectrumLength)
 
@@ -153,17 +171,20 @@ function bandsNow(channel: number): Float32Array {
   const power = new Float64Array(spectrumLength / 2 + 1)
   const scale = 2 / (0.375 * spectrumLength * spectrumLength) // both sides, and the window's mean square
   for (let k = 0; k < power.length; k++) power[k] = (s[2 * k]! ** 2 + s[2 * k + 1]! ** 2) * scale
-  return Float32Array.from(bandLevels(power, sampleRate, spectrumBands))
+  const levels = Float32Array.from(bandLevels(power, sampleRate, spectrumBands))
+  ownOf(channel)?.takeFromLevels(levels, spectrumMiddles)
+  return levels
 }
 
 /** The sound level begins anew, on the front measurement's microphone. */
 function meterChannel() {
   meterNow = wants.level && ring ? createSoundLevel(ring.sampleRate, wants.level.weighting, wants.level.time) : null
   metered = ring ? reader.written() : 0
+  meterStream = (front && ownOf(front.spec.microphone)?.stream(meterBlock.length)) ?? null
 }
 
 function meterBands() {
-  bandMeters = wants.bands && ring ? createBandMeters(ring, reader, wants.bands) : null
+  bandMeters = wants.bands && ring ? createBandMeters(ring, reader, wants.bands, ownOf) : null
 }
 
 /** What other charts than the curve need, each at its own pace. */
@@ -188,7 +209,8 @@ function besides(now: number) {
     const written = reader.written()
     if (written - metered > ring!.capacity / 2) metered = written - meterBlock.length
     while (metered + meterBlock.length <= written) {
-      if (reader.read(front.spec.microphone, metered, meterBlock)) meterNow.push(meterBlock)
+      const isWhole = reader.read(front.spec.microphone, metered, meterBlock)
+      if (isWhole) meterNow.push(meterStream?.(meterBlock) ?? meterBlock)
       metered += meterBlock.length
       if (metered + meterBlock.length > written) post({ type: 'level', level: meterNow.read() })
     }
@@ -196,7 +218,7 @@ function besides(now: number) {
   const { live } = front
   if (live.blocks > 0 && !front.searching && now - lastImpulse > (wants.impulse ? 250 : idleEvery)) {
     lastImpulse = now
-    const { samples, start, block } = live.response()
+    const { samples, start, block } = front.response()
     const { sampleRate } = ring!
     const early = Math.round(-start * sampleRate)
     if (!room || now - lastJudged > idleEvery) {
@@ -302,6 +324,9 @@ function handle(request: AnalysisRequest) {
     case 'follow':
       following = request.on
       break
+    case 'corrections':
+      if (ring) correct(request.channels)
+      break
     case 'delay':
       front?.setDelay(request.seconds)
       break
@@ -320,6 +345,7 @@ function handle(request: AnalysisRequest) {
               fast!,
               request,
               post,
+              wholeOf,
             )
           : null
       if (!sweeper) post({ type: 'no-sweep', why: 'Nothing listens: let the measurement go on, then sweep.' })

@@ -1,4 +1,5 @@
-import { createBandMeter, fractionalOctaves, timeConstants, type Ring, type ringReader } from '~~/core/measure'
+import { createBandMeter, fractionalOctaves, timeConstants } from '~~/core/measure'
+import type { Correction, Ring, ringReader } from '~~/core/measure'
 import type { BandsNow, Wants } from '~~/core/contract'
 
 const chunk = 2048
@@ -10,8 +11,10 @@ export function createBandMeters(
   ring: Ring,
   reader: ReturnType<typeof ringReader>,
   { part, time }: NonNullable<Wants['bands']>,
+  correctionOf: (channel: number) => Correction | null,
 ) {
   const bands = fractionalOctaves(part, ...shownBands)
+  const middles = bands.map(b => b.middle)
   const meters = new Map<number, ReturnType<typeof createBandMeter>>()
   const block = new Float32Array(chunk)
   let next = reader.written()
@@ -29,6 +32,7 @@ export function createBandMeters(
           if (reader.read(c, next, block)) meter.push(block)
         }
       const levels = new Map([...meters].map(([c, meter]) => [c, Float32Array.from(meter.now())]))
+      for (const [c, of] of levels) correctionOf(c)?.takeFromLevels(of, middles)
       return { answer: { type: 'bands', part, channels: levels }, transfer: [...levels.values()].map(l => l.buffer) }
     },
   }

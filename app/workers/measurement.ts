@@ -5,6 +5,7 @@ import {
   isFlattened,
   levelOf,
   measuredCurve,
+  type Correction,
   type Level,
   type Live,
   type MeasuredCurve,
@@ -43,6 +44,7 @@ export function createMeasurement(
   settings: EngineSettings,
   spectrum: SpectrumMaker,
   references: References,
+  correctionOf: (channel: number) => Correction | null,
 ) {
   let spec = first
   let live = create(settings)
@@ -171,10 +173,16 @@ export function createMeasurement(
         transfer: curve ? buffersOf(curve) : [],
       }
     },
+    /** The average's response, without what the microphone adds. */
+    response() {
+      const response = live.response()
+      const correction = correctionOf(spec.microphone)
+      return correction ? { ...response, samples: correction.takeFromResponse(response.samples) } : response
+    },
     take(mark: number): { take: TakeReady, transfer: Transferable[] } {
       const curve = read()
       const { sampleRate } = ring
-      const { samples: impulse, start, block } = live.response()
+      const { samples: impulse, start, block } = this.response()
       return {
         take: {
           type: 'take',

@@ -1,6 +1,7 @@
 import type { SweepPlan } from '~~/core/dsp'
 import type { FastFft } from '~~/core/dsp/fastFft'
-import { analyseSweep, findSweep, type HeardSweep, type Ring, type ringReader, type SweepResult } from '~~/core/measure'
+import { analyseSweep, findSweep } from '~~/core/measure'
+import type { Correction, HeardSweep, Ring, ringReader, SweepResult } from '~~/core/measure'
 import type { AnalysisAnswer, MeasurementSpec } from '~~/core/contract'
 
 /** Seconds of silence recorded before the sweep is asked for: the noise is told from them. */
@@ -74,6 +75,7 @@ export function createSweeper(
   fast: FastFft,
   { plan, repeats, tail }: { plan: SweepPlan, repeats: number, /** Seconds. */ tail: number },
   post: (answer: AnalysisAnswer, transfer?: Transferable[]) => void,
+  correctionOf: (channel: number) => Correction | null,
 ) {
   const { sampleRate } = ring
   const usual = Math.round((lead + plan.seconds + tail) * sampleRate)
@@ -146,7 +148,11 @@ export function createSweeper(
       from = reader.written()
       return false
     }
-    const heard = measurements.map(({ id }, m) => ({ id, result: meanOf(results.map(r => r[m]!)) }))
+    const heard = measurements.map(({ id, microphone }, m) => {
+      const result = meanOf(results.map(r => r[m]!))
+      const impulse = correctionOf(microphone)?.takeFromResponse(result.impulse) ?? result.impulse
+      return { id, result: { ...result, impulse } }
+    })
     post({ type: 'swept', heard, repeats })
     return true
   }

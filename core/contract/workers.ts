@@ -55,6 +55,13 @@ export const EngineSettings = v.object({
 })
 export type EngineSettings = v.InferOutput<typeof EngineSettings>
 
+/** Responses on the standard grid that are taken out of what a channel hears: its microphone's own, and all tools'. */
+export const ChannelCorrection = v.object({
+  own: v.nullable(v.object({ re: column, im: column })),
+  whole: v.nullable(v.object({ re: column, im: column })),
+})
+export type ChannelCorrection = v.InferOutput<typeof ChannelCorrection>
+
 const plan = made<SweepPlan>('The sweep')
 const measurements = v.array(MeasurementSpec)
 
@@ -89,6 +96,7 @@ export const AnalysisRequest = v.variant('type', [
   /** `expected`: arrivals by the plan, in seconds, by measurement: taken when none stands out. */
   v.object({ type: v.literal('find'), expected: v.record(v.string(), v.nullable(finite)) }),
   v.object({ type: v.literal('delay'), seconds: finite }),
+  v.object({ type: v.literal('corrections'), channels: v.map(count, ChannelCorrection) }),
   v.object({ type: v.literal('follow'), on: v.boolean() }),
   v.object({ type: v.literal('take') }),
   v.object({ type: v.literal('wants'), ...Wants.entries }),
