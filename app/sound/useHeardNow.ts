@@ -1,6 +1,6 @@
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { flatOften, followFlat, generatorTap } from '~~/core/measure'
-import type { BandPart, Level, Measurement, SoundLevel, Tap } from '~~/core/measure'
+import type { BandPart, Hum, Level, Measurement, SoundLevel, Tap } from '~~/core/measure'
 import type { AnalysisAnswer, Frame, ImpulseNow, SweepAnswer } from '~~/core/contract'
 import { inTurn } from '~/utils/turns'
 
@@ -30,6 +30,8 @@ export function useHeardNow({ front, mark, settled }: Expected) {
   const bands = shallowRef<{ part: BandPart, levels: Map<Tap, Float32Array> } | null>(null)
   const impulse = shallowRef<ImpulseNow | null>(null)
   const level = shallowRef<SoundLevel | null>(null)
+  /** What hums in silence, as it was told last. */
+  const hum = shallowRef<Hum | null>(null)
   const stalled = ref(false)
   /** Taps that have clipped: marked until somebody looks. */
   const clipped = ref<Tap[]>([])
@@ -92,6 +94,9 @@ export function useHeardNow({ front, mark, settled }: Expected) {
       case 'bands':
         bands.value = { part: answer.part, levels: byTap(answer.channels) }
         break
+      case 'hum':
+        hum.value = answer.known ? answer.hum : null
+        break
       case 'level':
         level.value = answer.level
         break
@@ -106,7 +111,7 @@ export function useHeardNow({ front, mark, settled }: Expected) {
   }
   function close() {
     listening = false
-    impulse.value = level.value = null
+    impulse.value = level.value = hum.value = null
     frames.value = {}
     meters.value = new Map()
     spectra.value = new Map()
@@ -122,7 +127,7 @@ export function useHeardNow({ front, mark, settled }: Expected) {
     return microphone && reference ? { microphone, reference } : null
   })
   const shown = {
-    frames, frameNow, meters, levels, spectra, spectrum, bands, impulse, level, stalled, clipped,
+    frames, frameNow, meters, levels, spectra, spectrum, bands, impulse, level, hum, stalled, clipped,
     arrival: computed(() => frameNow.value?.arrival ?? null),
     delay: computed(() => frameNow.value?.delay ?? 0),
     /** True while the delay is the plan's, because no arrival stood out of the sound. */

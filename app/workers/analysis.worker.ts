@@ -23,6 +23,7 @@ import {
   type Wants,
 } from '~~/core/contract'
 import { createBandMeters } from './bandMeters'
+import { createHumWatch } from './humEar'
 import { serve } from './line'
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
@@ -57,6 +58,7 @@ let lastWrittenAt = 0
 let taking: Map<RunningMeasurement, number> | null = null
 let sweeper: ReturnType<typeof createSweeper> | null = null
 let wants: Wants = { impulse: false, spectrum: false, bands: null, level: null }
+let humWatch: ReturnType<typeof createHumWatch> | null = null
 let bandMeters: ReturnType<typeof createBandMeters> | null = null
 
 /** What is taken out of a channel: of its own sound, and of its response over a reference. */
@@ -205,6 +207,8 @@ function besides(now: number) {
     const levels = bandMeters.read(used())
     if (levels) post(levels.answer, levels.transfer)
   }
+  const hum = humWatch?.step(front.spec.microphone, front.spec.reference)
+  if (hum) post(hum)
   if (meterNow) {
     const written = reader.written()
     if (written - metered > ring!.capacity / 2) metered = written - meterBlock.length
@@ -294,6 +298,7 @@ function handle(request: AnalysisRequest) {
       measure(request.measurements, request.front)
       meterChannel()
       meterBands()
+      humWatch = createHumWatch(ring, reader)
       break
     case 'measurements':
       if (ring) measure(request.measurements, request.front)

@@ -124,6 +124,14 @@ export type ImpulseNow = v.InferOutput<typeof ImpulseNow>
 export const SpectrumNow = v.object({ type: v.literal('spectrum'), channels: v.map(count, samples) })
 export type SpectrumNow = v.InferOutput<typeof SpectrumNow>
 
+/** What hums at the front measurement's microphone while its reference is silent; not `known` before that was long. */
+export const HumNow = v.object({
+  type: v.literal('hum'),
+  known: v.boolean(),
+  hum: v.nullable(v.object({ mains: v.picklist([50, 60]), lines: v.array(v.number()) })),
+})
+export type HumNow = v.InferOutput<typeof HumNow>
+
 /** Levels by filters in dBFS, by ring channel, of the bands that were asked for last. */
 export const BandsNow = v.object({
   type: v.literal('bands'),
@@ -220,6 +228,7 @@ export const AnalysisAnswer = v.variant('type', [
   SpectrumNow,
   BandsNow,
   LevelNow,
+  HumNow,
   TakeReady,
   TakeFailed,
   Failed,

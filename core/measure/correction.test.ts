@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { applySections, curveOfImpulse, filterThrough, magnitude, peaking, pinkNoise, standardGrid, unity } from '../dsp'
+import {
+  applySections,
+  curveOfImpulse,
+  filterThrough,
+  magnitude,
+  peaking,
+  pinkNoise,
+  standardGrid,
+  unity,
+} from '../dsp'
 import { bandLevels, correctionOf, createSoundLevel, fractionalOctaves, powerSpectrum } from './index'
 
 const rate = 48_000

@@ -1,5 +1,13 @@
 import type { Curve } from '../dsp'
-import { judgedBand, trustedPart, type EchoArrival, type FrequencyBand, type Level, type RoomTold } from '../measure'
+import {
+  judgedBand,
+  trustedPart,
+  type EchoArrival,
+  type FrequencyBand,
+  type Hum,
+  type Level,
+  type RoomTold,
+} from '../measure'
 import { showDelay, showFrequency, showLevel, showNumber } from '../units'
 import type { Hertz, MetresPerSecond, Seconds } from '../units'
 
@@ -37,6 +45,8 @@ export interface Observed {
    * there was silence long enough.
    */
   silence: ArrayLike<number> | null
+  /** What hums in silence, by its lines' frequencies; null where nothing does, or nothing is known yet. */
+  hum: Hum | null
   /** The microphone's signal is cut off at the top before full scale; not so the reference's. */
   flattened: boolean
   /** When other sources that are fed would arrive by the plan, from the compensated delay. */
@@ -371,38 +381,16 @@ function trustFindings(seen: Observed): Finding[] {
   return [isSure ? reflections : likely(reflections)]
 }
 
-/** Lines over their neighbours a fifth of an octave away from which they are hum, and under which nothing is judged. */
-const lineStands = 10
-const lineAudible = -90
-
-/** Hum is judged in silence only, and only what goes on all the time: music has lines too, but they change. */
-function humFindings({ spectrum, silence, sounding, reference: { rms } }: Observed): Finding[] {
-  if (!spectrum || !silence || sounding || rms > -75) return []
-  const { bands } = spectrum
-  const stands = (f: number) => {
-    const k = bands.findIndex(b => f >= b.low && f < b.high)
-    if (k < 6 || k > bands.length - 7) return 0
-    const line = Math.max(silence[k]!, silence[k - 1]!, silence[k + 1]!)
-    if (line < lineAudible) return 0
-    return line - (silence[k - 5]! + silence[k - 6]! + silence[k + 5]! + silence[k + 6]!) / 4
-  }
-  for (const mains of [50, 60]) {
-    const lines = [1, 2, 3, 4, 5, 6, 7, 8].map(n => mains * n).filter(f => stands(f) > lineStands)
-    if (!lines.length || (lines.length === 1 && lines[0] !== mains)) continue
-    // multiples of 300 Hz belong to both: the family with more of its own is the one
-    const buzz = lines[0]! >= 2 * mains
-    const several = lines.length > 1
-    const hum = mind(
-      'hum',
-      `Mains ${buzz ? 'buzz' : 'hum'} at the microphone: ${lines.join(', ')} Hz `
-      + `${several ? 'stand out and stay' : 'stands out and stays'}. `
-      + `Look for a ${buzz ? 'dimmer or a power supply' : 'ground loop, or a cable beside a dimmer'}.`,
-      'spectrum',
-    )
-    // one line alone may be a motor’s
-    return [several ? hum : likely(hum)]
-  }
-  return []
+/** Hum is judged in silence only. */
+function humFindings({ hum, sounding, reference: { rms } }: Observed): Finding[] {
+  if (!hum || sounding || rms > -75) return []
+  const isBuzz = hum.lines[0]! >= 2 * hum.mains
+  return [likely(mind(
+    'hum',
+    `Mains ${isBuzz ? 'buzz' : 'hum'} at the microphone: ${hum.lines.join(', ')} Hz stand out and stay. `
+    + `Look for a ${isBuzz ? 'dimmer or a power supply' : 'ground loop, or a cable beside a dimmer'}.`,
+    'spectrum',
+  ))]
 }
 
 /**

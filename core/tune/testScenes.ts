@@ -160,6 +160,7 @@ export function observe(scene: Scene): Observed {
     room: roomTold(samples, rate, Math.round(-start * rate), { block, length: 'multi', window: 'hann' }),
     spectrum: { bands, microphone: new Float32Array(bands.length) },
     silence: null,
+    hum: null,
     flattened: isOftenFlat(microphone) && !isOftenFlat(ears),
     others: [],
     unfed: null,

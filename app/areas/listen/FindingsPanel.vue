@@ -75,6 +75,7 @@ useIntervalFn(() => {
     room: sounding && impulse && listen.blocks >= 8 ? impulse.room : null,
     spectrum: spectrum && { bands, microphone: spectrum.microphone },
     silence: hearSilence(sounding, spectrum?.microphone ?? null),
+    hum: listen.hum,
     flattened: listen.isFlattened(),
     others: isJudged() ? others.value : [],
     unfed:
