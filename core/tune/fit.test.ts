@@ -147,6 +147,52 @@ describe('fit', () => {
   })
 })
 
+describe('a curve without coherence', () => {
+  /** A loudspeaker with a slow course of its own, heard twice. */
+  const heardTwice = (seed: number, given?: number) => {
+    const random = seededRandom(seed)
+    const first = given ?? 45 + 70 * random()
+    const isTurned = seed % 3 === 0
+    const delay = (isTurned ? 1 : 0.5) / first
+    const r = 0.55 + 0.35 * random()
+    const own = level(peaking(80 + 300 * random(), (random() - 0.5) * 6, 0.5, rate))
+    const levels = Float64Array.from(grid, (f, k) => own[k]! + 0.4 * (random() - 0.5)
+      + 10 * Math.log10(1 + r * r + 2 * (isTurned ? -r : r) * Math.cos(2 * Math.PI * f * delay)))
+    return { levels, dips: [0, 1, 2].map(n => first * (isTurned ? 1 + n : 1 + 2 * n)) }
+  }
+  it('a comb is told by its own even spacing: its dips are left, wide as the first ones are', () => {
+    const told = Array.from({ length: 24 }, (_, n) => heardTwice(n + 1)).map(({ levels, dips }) => {
+      const { filters, left } = fitFilters(wish(levels, { bands: 6, gain: [-12, 6], fill: false }))
+      const done = filtersLevel(filters, Float64Array.from(dips), rate)
+      return { isSaid: left.some(l => /dips of a comb/.test(l.reason)), filled: Math.max(...done) }
+    })
+    expect(told.filter(t => t.isSaid).length).toBeGreaterThanOrEqual(22)
+    expect(told.filter(t => t.isSaid && t.filled > 2)).toEqual([])
+  })
+  it('what is no comb is called none: a room’s bumps, a loudspeaker’s own dips', () => {
+    const called = Array.from({ length: 60 }, (_, n) => fitFilters(wish(bumpy(n + 1), { bands: 2, fill: false })))
+      .filter(({ left }) => left.some(l => /dips of a comb/.test(l.reason)))
+    expect(called.length).toBeLessThanOrEqual(3)
+  })
+  it('a mode is cut although a comb stands beside it', () => {
+    const { levels } = heardTwice(4, 115)
+    const mode = level(peaking(63, 9, 8, rate))
+    const { filters } = fitFilters(wish(levels.map((v, k) => v + mode[k]!), { bands: 4, gain: [-12, 6], fill: false }))
+    expect(filtersLevel(filters, Float64Array.of(63), rate)[0]).toBeLessThan(-4)
+  })
+  it('filters together keep the limit of one: none stack where one may not go', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 200 }), fc.boolean(), (seed, fill) => {
+      const random = seededRandom(seed)
+      const hole = level(peaking(40 + 300 * random(), -20, 0.6 + 2 * random(), rate))
+      const levels = bumpy(seed).map((v, k) => v + hole[k]!)
+      const { filters } = fitFilters(wish(levels, { bands: 6, gain: [-9, 6], fill }))
+      const sum = filtersLevel(filters, grid, rate)
+      expect(Math.max(...sum)).toBeLessThan(6.05)
+      expect(Math.min(...sum)).toBeGreaterThan(-9.05)
+    }), { numRuns: 12 })
+  })
+})
+
 describe('a mode that rings', () => {
   const decay = 1.4
   const frequency = 62

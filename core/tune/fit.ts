@@ -196,6 +196,7 @@ export function fitFilters(wish: FitWish, onProgress?: (part: number) => boolean
     alone,
     weight: error.map((_, k) => (alone[k] ? aloneWeight : 1)),
     level: target === 'flat',
+    before: cut,
   }, onProgress)
   const kept = [...cuts, ...filters].filter(f => Math.abs(f.gain) > 1e-3).sort((a, b) => a.frequency - b.frequency)
   const done = filtersLevel(kept, grid, wish.sampleRate)

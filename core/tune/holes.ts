@@ -1,5 +1,6 @@
 import { trustThreshold } from '../measure'
-import { showLevel, showNumber, type Decibels, type Hertz } from '../units'
+import { showDelay, showFrequency, showLevel, showNumber, type Decibels, type Hertz } from '../units'
+import { combInLevel, type LevelComb } from './combDips'
 
 /** What is known of the curve at a point of the grid besides its level. */
 export interface Evidence {
@@ -26,6 +27,8 @@ const apart = 6
 /** A dip this deep and narrow is a cancellation: no minimum-phase loudspeaker makes one (common practice). */
 const deep = 4
 const narrow = 1 / 3
+/** Octaves within which a dip is the comb's. */
+const combNear = 1 / 6
 
 /**
  * Dips of an error (dB over the target, on an even logarithmic grid) that EQ should leave alone: what reflections
@@ -36,6 +39,7 @@ export function holesOf(frequencies: Float64Array, error: Float64Array, evidence
   const m = error.length
   const octaves = Math.log2(frequencies[m - 1]! / frequencies[0]!) / (m - 1)
   const holes: Hole[] = []
+  const comb = combInLevel(frequencies, error)
   for (let from = 0; from < m;) {
     if (!(error[from]! < -shallow)) {
       from++
@@ -44,14 +48,26 @@ export function holesOf(frequencies: Float64Array, error: Float64Array, evidence
     let to = from
     let bottom = from
     for (; to < m && error[to]! < -shallow; to++) if (error[to]! < error[bottom]!) bottom = to
-    const reason = whyLeft(-error[bottom]!, (to - from) * octaves, bottom, evidence)
+    const dip = { depth: -error[bottom]!, octaves: (to - from) * octaves, at: bottom, frequency: frequencies[bottom]! }
+    const reason = whyLeft(dip, evidence, comb)
     if (reason) holes.push({ frequency: frequencies[bottom]!, reason, from, to })
     from = to
   }
   return holes
 }
 
-function whyLeft(depth: Decibels, octaves: number, at: number, { low, high, coherence }: Evidence): string | null {
+interface Dip {
+  depth: Decibels
+  octaves: number
+  at: number
+  frequency: Hertz
+}
+
+function whyLeft(
+  { depth, octaves, at, frequency }: Dip,
+  { low, high, coherence }: Evidence,
+  comb: LevelComb | null,
+): string | null {
   const between = high[at]! - low[at]!
   if (between > apart) {
     return `The positions differ by ${showNumber(between, 1)} dB there: a boost would be wrong at some of them.`
@@ -59,6 +75,11 @@ function whyLeft(depth: Decibels, octaves: number, at: number, { low, high, cohe
   if (coherence && coherence[at]! < trustThreshold) {
     return `${showNumber(depth, 1)} dB under the target at a coherence of ${showNumber(coherence[at]!, 2)}: `
       + 'likely reflections cancel the sound there, which EQ cannot fill.'
+  }
+  if (comb?.dips.some(f => Math.abs(Math.log2(f / frequency)) < combNear)) {
+    const [first, ...more] = comb.dips.slice(0, 3).map(f => showFrequency(Math.round(f)))
+    return `${showNumber(depth, 1)} dB deep, one of the evenly spaced dips of a comb (${[first, ...more].join(', ')}): `
+      + `likely a reflection ${showDelay(comb.delay)} later cancels there, which EQ cannot fill.`
   }
   if (depth > deep && octaves < narrow) {
     return `${showNumber(depth, 1)} dB deep and only ${showNumber(octaves, 2)} octaves wide: likely a cancellation, `

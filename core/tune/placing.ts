@@ -31,6 +31,8 @@ export interface Task {
   q: readonly [low: number, high: number]
   range: readonly [low: number, high: number]
   kinds: readonly FitKind[]
+  /** dB of what is set already at each point: with the filters it keeps within `gain`. */
+  before: Float64Array
 }
 
 /** Filters and the level added to the target, with the weighted sum of squares that they leave. */
@@ -46,6 +48,9 @@ const perfect = 0.002
 /** Gains in cost under this part of it are no gains. */
 const worthwhile = 1e-4
 const candidatesTried = 4
+/** What filters together may not pass the limits by is looked at every so many points, and weighs so much. */
+const limitEvery = 2
+const limitWeight = 6
 /** So many filters are few. */
 const few = 5
 
@@ -60,6 +65,7 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
 } {
   const { frequencies, sampleRate, error, weight, alone } = task
   const m = frequencies.length
+  const all = m + Math.ceil(m / limitEvery)
   const tangents = tangentsOf(frequencies, sampleRate)
   const level = new Float64Array(m)
   const slopes = [new Float64Array(m), new Float64Array(m), new Float64Array(m)] as const
@@ -95,6 +101,15 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
     if (rows && task.level) {
       const row = rows[rows.length - 1]!
       for (let k = 0; k < m; k++) row[k] = alone[k] ? 0 : -weight[k]!
+      row.fill(0, m)
+    }
+    for (let k = 0, n = m; k < m; k += limitEvery, n++) {
+      const sum = task.before[k]! + r[k]! - bare[k]! + (alone[k] ? 0 : offset)
+      const over = Math.max(0, sum - task.gain[1]) + Math.min(0, sum - task.gain[0])
+      r[n] = limitWeight * over
+      if (!rows) continue
+      const counts = over ? limitWeight / (weight[k]! || 1) : 0
+      for (let b = 0; b < perBand * kinds.length; b++) rows[b]![n] = counts * rows[b]![k]!
     }
     for (let k = 0; k < m; k++) r[k]! *= weight[k]!
   }
@@ -113,7 +128,7 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
       const unknowns = perBand * kinds.length + wide
       solver = createSolver({
         unknowns,
-        residuals: m,
+        residuals: all,
         low: side(0),
         high: side(1),
         evaluate: (at, r, rows) => evaluate(kinds, at, r, rows),
@@ -124,7 +139,7 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
     return { kinds, x: moved, cost: solver(moved, rounds, least) }
   }
 
-  const left = new Float64Array(m)
+  const left = new Float64Array(all)
   /** Where one more filter would find most: runs of one sign, the largest first. */
   function candidates({ kinds, x }: State): { at: number, gain: number, octaves: number }[] {
     evaluate(kinds, x, left, null)
@@ -229,15 +244,38 @@ export function placeFilters(task: Task, onProgress: (part: number) => boolean =
   }
   state = polish(state, 200, 1e-9)
   onProgress(1)
-  return {
-    level: levelOf(state.x),
-    filters: state.kinds.map((kind, b) => ({
-      kind,
-      frequency: Math.exp(state.x[perBand * b]!),
-      gain: state.x[perBand * b + 1]!,
-      q: Math.exp(state.x[perBand * b + 2]!),
-    })),
+  const filters = state.kinds.map((kind, b) => ({
+    kind,
+    frequency: Math.exp(state.x[perBand * b]!),
+    gain: state.x[perBand * b + 1]!,
+    q: Math.exp(state.x[perBand * b + 2]!),
+  }))
+  return { level: levelOf(state.x), filters: withinLimits(filters, task) }
+}
+
+/** What is left of a limit that is passed, in dB: the rest of the way is taken exactly. */
+const passed = 0.01
+/** The same filters, those that add up beyond the limits lowered until they do not. */
+function withinLimits(filters: FitFilter[], { frequencies, sampleRate, before, gain }: Task): FitFilter[] {
+  const tangents = tangentsOf(frequencies, sampleRate)
+  let kept = filters
+  for (let round = 0; round < 50; round++) {
+    const each = kept.map(({ kind, frequency, gain: by, q }) => {
+      const level = new Float64Array(frequencies.length)
+      filterLevel(kind, Math.log(frequency), by, Math.log(q), tangents, sampleRate, level, null)
+      return level
+    })
+    const sum = before.map((v, k) => each.reduce((s, level) => s + level[k]!, v))
+    const over = sum.map(v => Math.max(0, v - gain[1]) + Math.min(0, v - gain[0]))
+    const worst = over.reduce((best, v, k) => (Math.abs(v) > Math.abs(over[best]!) ? k : best), 0)
+    if (Math.abs(over[worst]!) < passed) return kept
+    const sign = Math.sign(over[worst]!)
+    const pushing = each.reduce((s, level) => s + Math.max(0, sign * level[worst]!), 0)
+    if (pushing <= 0) return kept
+    const part = Math.max(0, 1 - (Math.abs(over[worst]!) + passed / 2) / pushing)
+    kept = kept.map((f, n) => (sign * each[n]![worst]! > 0 ? { ...f, gain: f.gain * part } : f))
   }
+  return kept
 }
 
 const joined = (a: Float64Array, b: Float64Array) => Float64Array.from([...a, ...b])
