@@ -12,6 +12,8 @@ const chunk = 4096
 /** Reference over its own silence, and under its loudest, where a sweep counts as begun and ended (ratios of RMS). */
 const begun = 10
 const ended = 0.01
+/** Part of a microphone's loudest that it still hears the sweep by: late, or in a long reverberation. */
+const stillHeard = 0.1
 /** RMS of a reference that counts as playing at all. */
 const audible = 1e-4
 
@@ -40,15 +42,35 @@ function meanOf(results: SweepResult[]): SweepResult {
   }
 }
 
+const rmsOf = (part: Float32Array) => Math.sqrt(part.reduce((sum, v) => sum + v * v, 0) / part.length)
+
+/** Whether a microphone still hears the sweep: as loud as a part of the loudest, and well over its own silence. */
+function createEar() {
+  let silence = Infinity
+  let loudest = 0
+  return (part: Float32Array, at: number, sampleRate: number) => {
+    const rms = rmsOf(part)
+    if (at < lead * sampleRate) silence = Math.min(silence, rms)
+    loudest = Math.max(loudest, rms)
+    return rms > stillHeard * loudest && rms > 3 * silence
+  }
+}
+
 /** When a sweep began and ended in the reference, by its level from part to part; the answer in frames. */
 function createWatch(plan: SweepPlan, tail: number, sampleRate: number) {
+  const ears = new Map<number, ReturnType<typeof createEar>>()
   let loudest = 0
   let quiet = 0
   let silence = audible
   let began = -1
   let over = -1
-  return (part: Float32Array, at: number): 'waits' | 'sounds' | 'done' => {
-    const rms = Math.sqrt(part.reduce((sum, v) => sum + v * v, 0) / part.length)
+  return (part: Float32Array, microphones: readonly Float32Array[], at: number): 'waits' | 'sounds' | 'done' => {
+    const rms = rmsOf(part)
+    const hears = microphones.map((heard, n) => {
+      const ear = ears.get(n) ?? createEar()
+      ears.set(n, ear)
+      return ear(heard, at, sampleRate)
+    })
     if (began < 0) {
       if (at < lead * sampleRate) silence = Math.max(silence, rms)
       else if (rms > begun * silence) began = at
@@ -63,7 +85,9 @@ function createWatch(plan: SweepPlan, tail: number, sampleRate: number) {
     }
     if (over < 0) over = at
     quiet = at - over
-    return quiet >= tail * sampleRate ? 'done' : 'sounds'
+    // a wireless line or a long delay may bring it late: it is waited for
+    const comesLate = hears.includes(true) && quiet < (tail + patience) * sampleRate
+    return quiet >= tail * sampleRate && !comesLate ? 'done' : 'sounds'
   }
 }
 
@@ -101,7 +125,8 @@ export function createSweeper(
       for (const [channel, sound] of recorded)
         if (!reader.read(channel, from + taken, sound.subarray(taken, taken + chunk)))
           return 'The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.'
-      const state = watch(recorded.get(measurements[0]!.reference)!.subarray(taken, taken + chunk), taken)
+      const partOf = (channel: number) => recorded.get(channel)!.subarray(taken, taken + chunk)
+      const state = watch(partOf(measurements[0]!.reference), measurements.map(m => partOf(m.microphone)), taken)
       taken += chunk
       if (state === 'done') return true
       if (state === 'waits' && taken > (lead + patience) * sampleRate)

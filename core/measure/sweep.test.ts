@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { bandPass, classical, exponentialSweep, filterThrough, pinkNoise, realFft, seededRandom } from '../dsp'
+import {
+  bandPass,
+  classical,
+  createInterpolator,
+  exponentialSweep,
+  filterThrough,
+  pinkNoise,
+  realFft,
+  seededRandom,
+} from '../dsp'
 import { expectAccuracy } from '../reference/accuracy'
 import { scipy, worstError, type ComplexValues } from '../reference/scipy'
 import { analyseSweep, bandLevelsOf, deconvolve, findSweep, fractionalOctaves } from './index'
@@ -228,6 +237,48 @@ describe('a sweep is kept only if all of it was heard', () => {
         const words = places.slice(0, -1).map(at => refused(reference, damage(mic, at + 480, count)))
         expect(words.map(w => /missing there|left out a part|twice/.test(w)), `${room}, ${count}`)
           .toEqual(words.map(() => true))
+      }
+  })
+  it('samples that are missing or came twice are never kept: any number, anywhere, in rooms and bent', () => {
+    const random = seededRandom(11)
+    const kept = Array.from({ length: 16 }, (_, c) => {
+      const taps = c % 3 ? roomOf(0.3 + 0.7 * random(), c) : [[480, 1]] as [number, number][]
+      const bent = c % 2 ? reference.map(v => v + 0.02 * v * v + 0.02 * v ** 3) : reference
+      const mic = noisy(through(bent, taps).map(v => 0.1 * v), 0.1 * 10 ** (-(70 + 20 * random()) / 20), c)
+      const at = Math.round(lead + 480 + (0.03 + 0.94 * random()) * sweep.length)
+      const count = c % 2 ? [64, 128, 256, 441, 480, 512, 1024][c % 7]! : 16 + Math.floor(1500 * random())
+      return refused(reference, (random() < 0.6 ? without : twice)(mic, at, count)) ? '' : `${c}: ${count} at ${at}`
+    })
+    expect(kept.filter(Boolean)).toEqual([])
+  })
+  it('a microphone that hears it late is measured; one whose recording ends before, refused', () => {
+    const quiet = (late: number) => noisy(through(padded(3), roomOf(0.6, 4, late * rate)).map(v => 0.1 * v), 2e-5, 3)
+    for (const late of [0.3, 1.8, 2.5]) {
+      const { arrival, warnings } = analyseSweep(padded(3), quiet(late), plan, rate, 1)
+      expect(arrival).toBeCloseTo(late, 3)
+      expect(warnings).toEqual([])
+    }
+    expect(refused(reference, quiet(1.8).slice(0, reference.length))).toContain('its end is missing, by 0.7')
+  })
+  it('a clock that runs at another speed is told, and by how much; loudspeakers out of time are not', () => {
+    const interpolator = createInterpolator()
+    const size = 2 ** 18
+    for (const [part, taps] of [[0.002, [[480, 1]]], [-0.002, roomOf(0.8, 5)], [0.001, roomOf(0.5, 6)]] as const) {
+      const x = new Float32Array(size)
+      x.set(through(reference, taps as [number, number][]).subarray(0, size))
+      const mic = Float32Array.from(reference, (_, n) =>
+        n * (1 + part) > size - 50 ? 0 : 0.1 * interpolator.read(x, size - 1, n * (1 + part)))
+      const { warnings } = analyseSweep(reference, noisy(mic, 2e-5, 7), plan, rate, 1)
+      expect(warnings.join()).toContain(`at different speeds, by about 0.${Math.abs(part) === 0.001 ? 10 : 20} %`)
+      expect(warnings.join()).toContain(`the ${part > 0 ? 'earlier' : 'later'} it seems`)
+    }
+    for (const f of [1000, 2500])
+      for (const apart of [0, 48, 240]) {
+        const side = (kind: 'low' | 'high', late: number) =>
+          filterThrough(classical('linkwitz-riley', kind, 8, f, rate), through(reference, [[late, 1]]))
+        const [woofer, tweeter] = [side('low', 0), side('high', apart)]
+        const both = through(Float32Array.from(woofer, (v, n) => 0.1 * (v + tweeter[n]!)), roomOf(0.5, 9))
+        expect(analyseSweep(reference, noisy(both, 2e-5, 8), plan, rate, 1).warnings).toEqual([])
       }
   })
   it('loudspeakers out of time, and what bangs in the hall, are no damage', () => {

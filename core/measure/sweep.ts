@@ -1,5 +1,5 @@
 import { curveOfImpulse, standardGrid, type SweepPlan } from '../dsp'
-import type { Decibels, Hertz, Seconds } from '../units'
+import { showNumber, type Decibels, type Hertz, type Seconds } from '../units'
 import { bandLevels, fractionalOctaves } from './bands'
 import { deconvolve, type BlockMaker } from './deconvolve'
 import { distortionOf, type Distortion, type Harmonic, type NoiseFloor } from './distortion'
@@ -8,6 +8,7 @@ import type { MeasuredCurve } from './gridReader'
 import { powerSpectrum } from './level'
 import { findSweep, recordingFault, type HeardSweep } from './sweepHeard'
 import { jumpIn, splitOf } from './sweepJump'
+import { skewOf } from './sweepSkew'
 
 /** Level of a sweep over the noise of one octave, as both are in the microphone's recording. */
 export interface BandNoise {
@@ -124,6 +125,15 @@ function curveOf(
   return { frequencies: standardGrid, re, im, coherence, averages: new Float64Array(standardGrid.length).fill(1) }
 }
 
+/** Why a recording that ends before the sweep has arrived cannot be used. */
+function cutShort(microphone: Float32Array, { start, length }: HeardSweep, sampleRate: Hertz): string | null {
+  const missing = start + 0.98 * length - microphone.length
+  return missing > 0
+    ? `The microphone hears the sweep so late that its end is missing, by ${showNumber(missing / sampleRate, 2)} s. `
+    + 'Nothing was kept: record a longer tail.'
+    : null
+}
+
 /** Throws RangeError when samples are missing from the microphone's recording, or came twice. */
 function refuseJumps(
   microphone: Float32Array,
@@ -139,7 +149,7 @@ function refuseJumps(
     const f = plan.low * (plan.high / plan.low) ** ((jump - heard.start) / heard.length)
     throw new RangeError(
       `The microphone’s recording jumps ${(jump / sampleRate).toFixed(2)} s after its start, at about ${Math.round(f)} `
-      + `Hz: samples are missing there, or came twice. ${again}`,
+      + `Hz: samples are missing there or came twice, or something clicked on its line. ${again}`,
     )
   }
   const half = Math.round(0.1 * sampleRate)
@@ -175,9 +185,6 @@ export function analyseSweep(
   heard = findSweep(reference, plan, sampleRate, make),
 ): SweepResult {
   if (reference.length !== microphone.length) throw new RangeError('Reference and microphone must be of one length.')
-  const fault = recordingFault(microphone, heard, plan, sampleRate)
-  if (fault) throw new RangeError(fault)
-  const warnings: string[] = []
   const circular = deconvolve(reference, microphone, plan, sampleRate, make)
   const size = circular.length
   const at = (n: number) => circular[((n % size) + size) % size]!
@@ -186,7 +193,19 @@ export function analyseSweep(
     const lag = n < size / 2 ? n : n - size
     if (Math.abs(circular[n]!) > Math.abs(at(peak))) peak = lag
   }
-  refuseJumps(microphone, circular, peak, heard, plan, sampleRate)
+  // where the sweep lies in the microphone's recording, however late it is heard there
+  const late = { ...heard, start: heard.start + peak }
+  const fault = recordingFault(microphone, late, plan, sampleRate) ?? cutShort(microphone, late, sampleRate)
+  if (fault) throw new RangeError(fault)
+  const warnings: string[] = []
+  refuseJumps(microphone, circular, peak, late, plan, sampleRate)
+  const skew = skewOf(circular, peak, plan, sampleRate)
+  if (skew !== null)
+    warnings.push(
+      `Microphone and reference run at different speeds, by about ${showNumber(100 * Math.abs(skew), 2)} %: the higher `
+      + `a tone, the ${skew > 0 ? 'later' : 'earlier'} it seems to arrive. Phase, arrival and response are not to be `
+      + 'trusted; use one device for both.',
+    )
   const tail = Math.max(0, reference.length - Math.max(0, heard.start) - heard.length - Math.max(0, peak))
   if (tail < 0.2 * sampleRate)
     warnings.push('The recording ends with the sweep: what the room does after it is not there. Record a longer tail.')

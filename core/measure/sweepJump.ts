@@ -4,14 +4,37 @@ import type { HeardSweep } from './sweepHeard'
 
 // Samples that a machine left out of the microphone alone, or recorded twice, while the reference is whole.
 
-/** A jump is heard above what a sweep and so many harmonics reach; where that is, as a part of the rate. */
-const above = 0.3
+/**
+ * A jump is a click: it is heard in bands that nothing else fills. While a low tone plays that is above its harmonics,
+ * while a high one plays well below it, where only what went before dies away.
+ */
+interface Look {
+  /** Tones that play meanwhile. */
+  tones: readonly [low: Hertz, high: Hertz]
+  band: readonly [low: Hertz, high: Hertz]
+  /** How far it must stand over the RMS of what lies around it, how far that reaches, and what the click takes. */
+  over: number
+  around: Seconds
+  itself: Seconds
+}
+/** Harmonics that count, and where the band above them begins as a part of the rate. */
 const harmonics = 6
-/** A jump is a single sample's event: so much over what lies around it, and over a part of the sweep itself. */
-const overAround = 20
+const above = 0.3
+const looksFor = (sampleRate: Hertz): Look[] => [
+  {
+    tones: [0, (above * sampleRate) / harmonics],
+    band: [above * sampleRate, Infinity],
+    over: 20, around: 0.02, itself: 0.0006,
+  },
+  // the lower band is emptier of what dies away, the higher one of the hall's own noise
+  ...[2200, 4000, 7500, 14_000].flatMap(f => [[f / 7, f / 3], [f / 13, f / 5]].map(([low, high]): Look => ({
+    tones: [f, 2 * f],
+    band: [low!, high!],
+    over: 6.5, around: 0.03, itself: 0.0004 + 3 / f,
+  }))),
+]
+/** Over a part of the sweep itself. */
 const overSweep = 3e-4
-const around: Seconds = 0.02
-const itself: Seconds = 0.0006
 
 /** Mean square over a stretch, from running sums. */
 const meanOf = (sums: Float64Array, from: number, to: number) => {
@@ -24,9 +47,15 @@ function sumsOf(x: ArrayLike<number>): Float64Array {
   return sums
 }
 
+/** One band of a recording: a steep high-pass, and a low-pass where the band ends. */
+function bandOf(heard: Float32Array, [low, high]: Look['band'], sampleRate: Hertz): ArrayLike<number> {
+  const above = filterThrough(classical('butterworth', 'high', 8, low, sampleRate), heard)
+  return Number.isFinite(high) ? filterThrough(classical('butterworth', 'low', 8, high, sampleRate), above) : above
+}
+
 /**
- * Where a recorded sweep jumps while it plays tones whose harmonics leave the top of the band free, in samples; null
- * where it does not. A noise of the hall rings on around its peak, a jump does not.
+ * Where a recorded sweep jumps, in samples; null where it does not, or where that drowns in what the room and the
+ * loudspeaker add. A noise of the hall rings on around its peak, a jump does not.
  */
 export function jumpIn(
   microphone: Float32Array,
@@ -34,23 +63,30 @@ export function jumpIn(
   plan: SweepPlan,
   sampleRate: Hertz,
 ): number | null {
-  const highest = (above * sampleRate) / harmonics
-  const part = Math.log(Math.min(plan.high, highest) / plan.low) / Math.log(plan.high / plan.low)
-  const from = Math.max(0, start)
-  const to = Math.min(microphone.length, start + Math.floor(Math.max(0, part) * length))
-  if (to - from < around * sampleRate) return null
-  const heard = microphone.subarray(from, to)
-  const top = filterThrough(classical('butterworth', 'high', 8, above * sampleRate, sampleRate), heard)
-  const [tops, all] = [sumsOf(top), sumsOf(heard)]
-  const wide = Math.round(around * sampleRate)
-  const near = Math.round(itself * sampleRate)
+  const placeOf = (f: Hertz) =>
+    start + Math.round((Math.log(Math.max(plan.low, f) / plan.low) / Math.log(plan.high / plan.low)) * length)
+  for (const look of looksFor(sampleRate)) {
+    const from = Math.max(0, placeOf(look.tones[0]))
+    const to = Math.min(microphone.length, placeOf(Math.min(plan.high, look.tones[1])))
+    if (to - from < look.around * sampleRate) continue
+    const found = clickIn(microphone.subarray(from, to), look, sampleRate)
+    if (found !== null) return from + found
+  }
+  return null
+}
+
+function clickIn(heard: Float32Array, look: Look, sampleRate: Hertz): number | null {
+  const band = bandOf(heard, look.band, sampleRate)
+  const [bands, all] = [sumsOf(band), sumsOf(heard)]
+  const wide = Math.round(look.around * sampleRate)
+  const near = Math.round(look.itself * sampleRate)
   // the filter's own beginning is none
-  for (let n = wide; n < top.length; n++) {
-    const size = Math.abs(top[n]!)
+  for (let n = wide; n < band.length; n++) {
+    const size = Math.abs(band[n]!)
     if (size * size < (overSweep * overSweep) * meanOf(all, n - wide, n + wide)) continue
-    const before = meanOf(tops, n - wide, n - near)
-    const behind = meanOf(tops, n + near, n + wide)
-    if (size > overAround * Math.sqrt(Math.max(before, behind))) return from + n
+    const before = meanOf(bands, n - wide, n - near)
+    const behind = meanOf(bands, n + near, n + wide)
+    if (size > look.over * Math.sqrt(Math.max(before, behind))) return n
   }
   return null
 }
