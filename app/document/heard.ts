@@ -1,12 +1,15 @@
 import { defineStore } from 'pinia'
-import { distance, speedOfSound } from '~~/core/acoustics'
+import { cosineTo, distance, speedOfSound } from '~~/core/acoustics'
 import {
   arrivedAt, isCombined, rolesOf, soundedIn, unreachedInShow, type Position, type Source, type Take,
 } from '~~/core/documents'
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { routeDelay, routeSounds, routeTo, testFeed } from '~~/core/rig'
 import { useTargets } from '~/areas/shape/targets'
-import { movedInTime, type Heard, type StepFacts, type TuneJob, type TuneTake } from '~~/core/tune'
+import {
+  electronics, isReflected, movedInTime, usualOff, type Heard, type Placed, type StepFacts, type TuneJob, type TuneTake,
+} from '~~/core/tune'
+import type { Seconds } from '~~/core/units'
 
 /** Milliseconds that changes rest before the way of the show is looked at again. */
 const rest = 700
@@ -14,6 +17,8 @@ const rest = 700
 /** What a source reads at a position, as the drafts will have it. */
 export interface HeardTake extends Heard {
   take: Take
+  /** A time that was found and is likelier a reflection's: `arrival` is null then. */
+  reflected: Seconds | null
 }
 
 /** What every source is heard like alone at every position, and the whole job as computations take it. */
@@ -43,6 +48,29 @@ export const useHeard = defineStore('heard', () => {
     const take = newestAt(source, position)
     return take && !takes.outdated(take) ? take : undefined
   }
+  /** What was found of a source's time at a position against the plan; null where either is not known. */
+  function placedAt(source: Source, position: Position): Placed | null {
+    const take = newestAt(source.id, position.id)
+    const found = take && take.arrival === undefined ? arrivedAt(take) : null
+    const then = take && takes.thenOf(take)
+    const plays = then && electronics(then.rig, then.from, site.outputs(source.id))
+    if (found === null || plays === null || plays === undefined) return null
+    const near = source.elements.reduce((a, b) =>
+      (distance(b.place, position.place) < distance(a.place, position.place) ? b : a))
+    return {
+      off: found - plays - flight(source, position),
+      cosine: roles.value[source.id] === 'sub' ? null : cosineTo(near.aim, near.place, position.place),
+    }
+  }
+  const placed = computed(() => new Map(site.sources.map(s =>
+    [s.id, new Map(site.positions.map(p => [p.id, placedAt(s, p)]))])))
+  const allPlaced = computed(() => [...placed.value.values()].flatMap(at => [...at.values()].flatMap(p => p ?? [])))
+  const usual = computed(() => usualOff(allPlaced.value))
+  /** Whether what was found of a source at a position is likelier a reflection. */
+  const isAsideAt = (source: Source, position: Position) => {
+    const at = placed.value.get(source.id)?.get(position.id)
+    return !!at && isReflected(at, usual.value)
+  }
   function under(source: Source, position: Position, which: 'held' | 'draft'): HeardTake | null {
     const take = takeOf(source.id, position.id)
     const drafted = take && takes.asUnder(take, which)
@@ -54,7 +82,10 @@ export const useHeard = defineStore('heard', () => {
     const rig = which === 'held' ? site.heldRig : site.draftRig
     const measured = { curve, delay, then, source: source.id, only: null }
     const arrival = found === null ? null : found + movedInTime(measured, rig, site.outputs(source.id))
-    return { take, curve, delay, unforeseen, arrival }
+    const isAside = isAsideAt(source, position)
+    return {
+      take, curve, delay, unforeseen, arrival: isAside ? null : arrival, reflected: isAside ? arrival : null,
+    }
   }
   const tableOf = (which: 'held' | 'draft') => site.sources.map(source => ({
     source,
@@ -83,7 +114,7 @@ export const useHeard = defineStore('heard', () => {
     const [curve, then] = [takes.curveOf(take.id), takes.thenOf(take)]
     if (!curve || !then) return null
     const measured = { curve, delay: take.timing.delay, then, source: source.id, only: null }
-    return { measured, arrival: arrivedAt(take), input: take.info.input }
+    return { measured, arrival: isAsideAt(source, position) ? null : arrivedAt(take), input: take.info.input }
   }
   /** The whole job under the drafts; null while no signal can come in. */
   const job = computed<TuneJob | null>(() => from.value

@@ -172,6 +172,40 @@ function arrivalBetween(
   return arrivalOf(re, im, sampleRate, from, length / 2, { expected: expected === null ? null : expected * sampleRate })
 }
 
+/** Powers of an envelope: so far under the strongest a first sound may lie, and over what came just before it. */
+const firstUnder = 10 ** -1.2
+const firstOver = 10
+/** How long before it is looked at, how far ahead of the strongest it must lie, and how far it is looked for. */
+const justBefore: Seconds = 0.002
+const aheadBy: Seconds = 0.0015
+const aheadMost: Seconds = 0.12
+
+/**
+ * The first strong sound of an envelope's powers (circular) before its strongest: behind a loudspeaker the walls are
+ * louder than it is itself. `least`: the power that stands out of the noise. The strongest where nothing comes before.
+ */
+function firstSound(
+  power: (n: number) => number,
+  best: number,
+  from: number,
+  least: number,
+  sampleRate: Hertz,
+): number {
+  const wide = Math.round(justBefore * sampleRate)
+  const most = power(best)
+  const begin = Math.max(from, best - Math.round(aheadMost * sampleRate))
+  const end = best - Math.round(aheadBy * sampleRate)
+  let before = 0
+  for (let n = begin - wide; n < begin; n++) before += power(n)
+  for (let n = begin; n < end; n++) {
+    const e = power(n)
+    const isStrong = e > firstUnder * most && e > least && e * wide > firstOver * before
+    if (isStrong && e >= power(n + 1) && e > power(n - 1)) return n
+    before += e - power(n - wide)
+  }
+  return best
+}
+
 /** Peak of the Hilbert envelope of a response, refined between samples on the band-limited response. */
 function envelopePeak(
   re: Float64Array,
@@ -201,11 +235,15 @@ function envelopePeak(
     }
   }
   if (best < 0) return null
-  const start = best < size / 2 ? best : best - size
-  const lag = refine(re, im, start)
+  const power = (n: number) => {
+    const k = ((n % size) + size) % size
+    return ar[k]! ** 2 + ai[k]! ** 2
+  }
+  const least = (clear ** 2 * energy) / size
+  const start = firstSound(power, best < size / 2 ? best : best - size, from, least, sampleRate)
   return {
-    time: lag / sampleRate,
-    clearness: Math.sqrt((peak * size) / energy),
+    time: refine(re, im, start) / sampleRate,
+    clearness: Math.sqrt((power(start) * size) / energy),
   }
 }
 

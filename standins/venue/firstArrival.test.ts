@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { distance, speedOfSound } from '../../core/acoustics'
-import { firstArrival } from '../../core/measure'
+import { cosineTo, distance, speedOfSound } from '../../core/acoustics'
+import { pinkNoise, realFft, seededRandom } from '../../core/dsp'
+import { findArrival, firstArrival } from '../../core/measure'
 import { feedOnly, outputsOf, routeDelay, routeTo } from '../../core/rig'
-import { withSettings } from '../../core/tune'
+import { isReflected, usualOff, withSettings } from '../../core/tune'
 import { delivered, plan, positions, soundHall, sources, wiring } from './testHall'
 import { impulseIn } from './testSweep'
 
@@ -17,7 +18,28 @@ function both(id: string, position: string) {
   const electronics = Math.min(...outputs.map(to => routeDelay(rig, routeTo(rig, from, to)!)))
   const far = Math.min(...elements.map(e => distance(e.place, placeOf(position))))
   const planned = electronics + far / speedOfSound(plan.air)
-  return { planned, found: firstArrival(impulseIn(soundHall, rig, placeOf(position)), rate) }
+  const impulse = impulseIn(soundHall, rig, placeOf(position))
+  return { planned, impulse, found: firstArrival(impulse, rate) }
+}
+/** What is heard of a signal through a response, in some noise of its own. */
+function over(signal: Float32Array, impulse: Float32Array): Float32Array {
+  const size = 2 ** 18
+  const spectrumOf = (x: ArrayLike<number>) => {
+    const padded = new Float64Array(size)
+    padded.set(x)
+    const [re, im] = [new Float64Array(size / 2 + 1), new Float64Array(size / 2 + 1)]
+    realFft(size).forward(padded, re, im)
+    return { re, im }
+  }
+  const [x, h] = [spectrumOf(signal), spectrumOf(impulse.subarray(0, 2 ** 17))]
+  const re = x.re.map((v, k) => v * h.re[k]! - x.im[k]! * h.im[k]!)
+  const im = x.re.map((v, k) => v * h.im[k]! + x.im[k]! * h.re[k]!)
+  const sound = new Float64Array(size)
+  realFft(size).inverse(re, im, sound)
+  const heard = sound.subarray(0, signal.length)
+  const loud = Math.sqrt(heard.reduce((sum, v) => sum + v * v, 0) / heard.length)
+  const random = seededRandom(1)
+  return Float32Array.from(heard, v => v + 0.3 * loud * (random() - 0.5))
 }
 
 describe('the first arrival of a source in the hall', () => {
@@ -33,6 +55,34 @@ describe('the first arrival of a source in the hall', () => {
   it('of subs is the onset in their own band: within 1 ms of the plan', () => {
     const { planned, found } = both('subs', 'mix')
     expect(Math.abs(found! - planned)).toBeLessThan(1e-3)
+  })
+})
+
+describe('what is heard off the axis of a loudspeaker', () => {
+  it('is its direct sound, by a sweep and over noise, where the walls are louder than it is', () => {
+    const frames = 2 ** 16
+    const played = new Float32Array(2 * frames)
+    pinkNoise(rate, 3)(played)
+    const all = sources.filter(s => s.kind !== 'sub').flatMap(({ id, elements }) => positions.flatMap((p) => {
+      const near = elements.reduce((a, b) => (distance(b.place, p.place) < distance(a.place, p.place) ? b : a))
+      const cosine = cosineTo(near.aim, near.place, p.place)
+      if (cosine > 0.5) return []
+      const { planned, found, impulse } = both(id, p.id)
+      const heard = over(played, impulse).subarray(frames)
+      const live = findArrival(played.subarray(frames), heard, rate, planned)
+      return [{ id: `${id} at ${p.id}`, cosine, off: (found ?? 9) - planned, live: (live?.time ?? 9) - planned }]
+    }))
+    expect(all.length).toBeGreaterThan(8)
+    expect(all.filter(p => Math.abs(p.off) > 3e-4 || Math.abs(p.live) > 3e-4)).toEqual([])
+    expect(all.filter(p => isReflected(p, usualOff(all)))).toEqual([])
+  })
+  it('a plan that is wrong by as much everywhere, or in front of it, is no reflection', () => {
+    const at = (off: number, cosine: number | null) => ({ off, cosine })
+    const late = [at(0.02, 1), at(0.021, 0.9), at(0.0205, 0.1)]
+    expect(late.some(p => isReflected(p, usualOff(late)))).toBe(false)
+    expect(isReflected(at(0.05, 0.95), 0)).toBe(false)
+    expect(isReflected(at(0.05, null), 0)).toBe(false)
+    expect(isReflected(at(0.05, 0.2), 0)).toBe(true)
   })
 })
 

@@ -34,13 +34,14 @@ const against = computed(() => rows.value.find(r => r.source.id === reference.va
 const isReference = (id: string) => id === reference.value?.id
 type Row = (typeof rows.value)[number]
 
-/** When a source arrives, and how that is known. */
-function arrivalOf(row: Row, n: number): { at: number | null, by: 'measured' | 'hand' | 'plan' | 'vague' } {
+type Known = 'measured' | 'hand' | 'plan' | 'vague' | 'reflected'
+/** When a source arrives, and how that is known; the plan's time where a reflection was heard instead. */
+function arrivalOf(row: Row, n: number): { at: number | null, by: Known } {
   const cell = row.cells[n]
   if (cell && cell.arrival !== null)
     return { at: cell.arrival, by: cell.take.arrival === undefined ? 'measured' : 'hand' }
-  if (cell) return { at: null, by: 'vague' }
-  return { at: heard.planned(row.source, site.positions[n]!), by: 'plan' }
+  if (cell && cell.reflected === null) return { at: null, by: 'vague' }
+  return { at: heard.planned(row.source, site.positions[n]!), by: cell ? 'reflected' : 'plan' }
 }
 function told(row: Row, n: number) {
   const own = arrivalOf(row, n)
@@ -48,17 +49,24 @@ function told(row: Row, n: number) {
   const first = against.value && arrivalOf(against.value, n)
   if (isReference(row.source.id) || !first || first.at === null) return { text: show(own.at), by: own.by }
   // measured against planned would be neither
-  if ((own.by === 'plan') !== (first.by === 'plan')) {
+  if (isPlanned(own.by) !== isPlanned(first.by)) {
     const planned = heard.planned(against.value!.source, site.positions[n]!)
     const mine = heard.planned(row.source, site.positions[n]!)
     return planned === null || mine === null
       ? { text: '–', by: own.by }
-      : { text: signed(mine - planned), by: 'plan' as const }
+      : { text: signed(mine - planned), by: isPlanned(own.by) ? own.by : 'plan' as const }
   }
   return { text: signed(own.at - first.at), by: own.by }
 }
-const marks = { measured: '', hand: ' by hand', plan: ' plan', vague: '' } as const
-const vague = computed(() => rows.value.filter(r => r.cells.some(c => c && c.arrival === null)).map(r => r.source.name))
+const isPlanned = (by: Known) => by === 'plan' || by === 'reflected'
+const marks = { measured: '', hand: ' by hand', plan: ' plan', vague: '', reflected: ' plan' } as const
+/** What was heard instead, off the axis. */
+const reflectedAt = (row: Row, n: number) => {
+  const heardAs = row.cells[n]?.reflected ?? null
+  return heardAs === null ? '' : `heard at ${show(heardAs)}: off axis, likely a reflection`
+}
+const vague = computed(() => rows.value
+  .filter(r => r.cells.some(c => c && c.arrival === null && c.reflected === null)).map(r => r.source.name))
 const vagueWords = computed(() => (vague.value.length
   ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the `
   + 'best sum in “Two sources”.'
@@ -126,10 +134,15 @@ const pickedTake = computed(() => {
       <button
         v-if="row.cells[n - 1]"
         class="plain"
+        :class="{ soft: told(row, n - 1).by === 'reflected' }"
         :title="`Look at the impulse of ${row.source.name} at ${site.positions[n - 1]!.name}`"
         @click="picked = { source: row.source.id, n: n - 1 }"
       >
         {{ told(row, n - 1).text }}<span class="soft small">{{ marks[told(row, n - 1).by] }}</span>
+        <span
+          v-if="told(row, n - 1).by === 'reflected'"
+          class="soft small reflected"
+        >{{ reflectedAt(row, n - 1) }}</span>
       </button>
       <span
         v-else
@@ -157,3 +170,11 @@ const pickedTake = computed(() => {
     @close="picked = null"
   />
 </template>
+
+<style scoped>
+.reflected {
+  display: block;
+  white-space: normal;
+  max-width: 12rem;
+}
+</style>

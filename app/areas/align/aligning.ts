@@ -32,6 +32,7 @@ function heardTogether(cells: readonly (HeardTake | null)[]): HeardTake | null {
     ...sumOf(known),
     unforeseen: known.flatMap(c => c.unforeseen),
     arrival: arrivals.length ? Math.min(...arrivals) : null,
+    reflected: null,
   }
 }
 
