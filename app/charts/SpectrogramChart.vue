@@ -8,23 +8,29 @@ const listen = useListen()
 const bands = fractionalOctaves(24, 16, 20_000)
 const rows = 200
 const seconds = 20
+/** Milliseconds without a new spectrum that are no pause. */
+const longest = 1500
 const levels = shallowRef(new Float32Array(rows * bands.length).fill(-90))
 let top = -30
 let last = 0
 watch(
   () => listen.spectrum,
   (now) => {
-    if (!now || performance.now() - last < ((seconds * 1000) / rows) * 0.9) return
+    const row = (seconds * 1000) / rows
+    const passed = (performance.now() - last) / row
+    if (!now || passed < 0.9) return
     last = performance.now()
+    // the axis is time: what came late takes as many rows as it took, and a pause stays empty
+    const moved = Math.min(rows, Math.max(1, Math.round(passed)))
+    const filled = moved > longest / row ? 1 : moved
     top = Math.max(
       top - 0.05,
       now.microphone.reduce((a, b) => Math.max(a, b), -80),
     )
-    const next = new Float32Array(levels.value.length)
-    next.set(levels.value.subarray(0, -bands.length), bands.length)
-    now.microphone.forEach((v, k) => {
-      next[k] = Math.max(-90, v - top)
-    })
+    const next = new Float32Array(levels.value.length).fill(-90)
+    next.set(levels.value.subarray(0, (rows - moved) * bands.length), moved * bands.length)
+    for (let n = 0; n < filled; n++)
+      now.microphone.forEach((v, k) => (next[n * bands.length + k] = Math.max(-90, v - top)))
     levels.value = next
   },
 )

@@ -48,7 +48,8 @@ export function useDrawn() {
     const { settings } = staleness(then, site.draftRig, source.value.id)
     if (!settings.length) return null
     const sounding = { curve: unity(standardGrid), delay: 0, then, source: source.value.id, only: null }
-    return predict(sounding, site.draftRig, settings)
+    const found = predict(sounding, site.draftRig, settings)
+    return { ...found, isNothing: found.unforeseen.length === settings.length }
   })
   const lookOf = (take: Take) => ({
     hue: take.hue ?? site.sourceOf(take.source)?.hue ?? 0,
@@ -58,11 +59,12 @@ export function useDrawn() {
   const drawn = computed<Drawn[]>(() => {
     const list: Drawn[] = []
     for (const { take, curve, data } of takes.measured) {
+      const why = takes.unpredicted[take.id]
       list.push({
         ...lookOf(take),
         id: take.id,
         still: 'kept',
-        name: takes.shortName(take),
+        name: takes.shortName(take) + (why ? `, not predicted: ${why}` : ''),
         predicted: false,
         strong: false,
         curve,
@@ -72,11 +74,11 @@ export function useDrawn() {
         delay: take.timing.delay,
       })
     }
-    for (const { take, curve } of takes.predicted) {
+    for (const { take, curve, without } of takes.predicted) {
       list.push({
         ...lookOf(take),
         id: `${take.id}-p`,
-        name: `${takes.shortName(take)} predicted`,
+        name: `${takes.shortName(take)} predicted${without ? ` in part: ${without}` : ''}`,
         predicted: true,
         strong: !now.value,
         curve,
@@ -109,7 +111,8 @@ export function useDrawn() {
       list.push({
         ...look,
         id: 'live',
-        name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`,
+        name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`
+          + (ahead.value?.isNothing ? ', draft not predicted: its outputs change apart' : ''),
         predicted: false,
         strong: true,
         curve: now.value,
@@ -117,11 +120,11 @@ export function useDrawn() {
         response: listen.impulse,
         delay: listen.delay,
       })
-      if (ahead.value && trimmed.value)
+      if (ahead.value && trimmed.value && !ahead.value.isNothing)
         list.push({
           ...look,
           id: 'ahead',
-          name: ahead.value.unforeseen.length ? 'draft predicted, in part' : 'draft predicted',
+          name: ahead.value.unforeseen.length ? 'draft predicted in part: outputs change apart' : 'draft predicted',
           predicted: true,
           strong: true,
           curve: smoothing(multiply(trimmed.value, ahead.value.curve)),

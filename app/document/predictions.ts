@@ -3,7 +3,7 @@ import { applyGainAndDelay, copyOf, type Curve } from '~~/core/dsp'
 import type { TakeData } from '~~/core/formats/take'
 import { smooth } from '~~/core/measure'
 import {
-  isStale, predict, predictSum, sameEndpoint, type Measured, type Moved, type Rig, type Staleness, type Then,
+  drivesOf, isStale, predict, predictSum, sameEndpoint, type Measured, type Moved, type Rig, type Staleness, type Then,
 } from '~~/core/rig'
 import { levelsApart, sumOf, type Reading } from '~~/core/tune'
 import { showNumber } from '~~/core/units'
@@ -22,6 +22,8 @@ interface Kept {
 interface Predicted {
   curve: Curve
   unforeseen: Moved[]
+  /** Nothing of what was changed is foreseen: the curve is the measured one. */
+  isNothing?: boolean
 }
 
 /** The curve as it is viewed: level offset and time shift of its own. */
@@ -55,18 +57,35 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
     return parts.every(p => p !== undefined) ? parts : null
   }
 
+  /** Why a take's prediction leaves something out, in words: which of its outputs was never recorded alone. */
+  function whyUnforeseen(take: Take): string {
+    if (isCombined(take)) return 'several sounded together'
+    const bands = site.sheetOf(site.sourceOf(take.source)?.elements[0]?.sheet ?? '')?.bands ?? []
+    const names = site.outputs(take.source)
+      .filter(output => !inCell(take.source, take.position).some(t => t.only && sameEndpoint(t.only, output)))
+      .map((output, n) => {
+        const band = drivesOf(site.wiring, take.source).find(d => sameEndpoint(d.output, output))?.band
+        return (bands.find(b => b.id === band)?.name ?? `output ${n + 1}`).toLowerCase()
+      })
+    const unique = [...new Set(names)]
+    return unique.length
+      ? `${unique.join(' and ')} alone ${unique.length > 1 ? 'are' : 'is'} missing`
+      : 'its outputs changed each in its own way'
+  }
+
   /** What a take will read with other settings: from itself, or where that cannot tell, from each output alone. */
   function predictionOf(take: Take, raw: Curve, found: Staleness, rig: Rig): Predicted | null {
     const own = measuredOf(take, raw)
     if (!own || !found.settings.length) return null
     // of several sources together it cannot be told which one changes how
-    if (isCombined(take)) return { curve: raw, unforeseen: found.settings }
+    if (isCombined(take)) return { curve: raw, unforeseen: found.settings, isNothing: true }
     const predicted = predict(own, rig, found.settings)
     if (!predicted.unforeseen.length) return predicted
     const parts = (partsOf(take) ?? []).map(p =>
       data.value[p.id] ? measuredOf(p, viewedAs(data.value[p.id]!.curve, p)) : null,
     )
-    if (!parts.length || !parts.every(p => p !== null)) return predicted
+    if (!parts.length || !parts.every(p => p !== null))
+      return { ...predicted, isNothing: predicted.unforeseen.length === found.settings.length }
     return { curve: predictSum(parts, rig, take.timing.delay), unforeseen: [] }
   }
 
@@ -117,7 +136,7 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
     const sum = sumOfAlone(take)
     return sum && apart(sum.curve, measured)
   }
-  return { partsOf, predictionOf, asUnder, aloneAt, foreseen, sumApart }
+  return { partsOf, predictionOf, whyUnforeseen, asUnder, aloneAt, foreseen, sumApart }
 }
 /** Parts of an octave over which predicted and measured are compared. */
 const smoothing = 12

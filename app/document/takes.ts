@@ -146,7 +146,14 @@ export const useTakes = defineStore('takes', () => {
       return predicted ? [{ take, ...predicted }] : []
     }),
   )
-  const predicted = computed(() => predictions.value.map(({ take, curve }) => ({ take, curve: smoothed(curve) })))
+  const predicted = computed(() => predictions.value.filter(p => !p.isNothing).map(({ take, curve, unforeseen }) => ({
+    take,
+    curve: smoothed(curve),
+    without: unforeseen.length ? predicting.whyUnforeseen(take) : null,
+  })))
+  /** Takes that edits no longer leave true and that nothing foresees, with the reason. */
+  const unpredicted = computed(() => Object.fromEntries(
+    predictions.value.filter(p => p.isNothing).map(({ take }) => [take.id, predicting.whyUnforeseen(take)])))
   /** What a take's prediction leaves out, in words. */
   const unforeseen = computed(() =>
     Object.fromEntries(
@@ -249,6 +256,7 @@ export const useTakes = defineStore('takes', () => {
     measured,
     predicted,
     unforeseen,
+    unpredicted,
     made,
     madeRaw,
     making,

@@ -23,7 +23,10 @@ export const useEngine = defineStore('engine', () => {
   const length = useLocalStorage<number | 'multi'>('kovrin-length', 'multi', {
     serializer: { read: t => (t === 'multi' ? t : Number(t)), write: String },
   })
-  const estimator = useLocalStorage<Estimator>('kovrin-estimator', 'H1')
+  const estimator = useLocalStorage<Estimator>('kovrin-estimator', 'H1', {
+    // what an earlier version called otherwise
+    serializer: { read: t => (t === 'Hv' ? 'Hg' : t as Estimator), write: String },
+  })
   const window = useLocalStorage<WindowId>('kovrin-window', 'hann')
   /** Part of a block shared with the next. */
   const overlap = useLocalStorage('kovrin-overlap', 0.75)

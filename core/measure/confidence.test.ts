@@ -126,7 +126,7 @@ describe('what blocks resolve', () => {
 })
 
 describe('estimators', () => {
-  it('H2 leaves out the reference’s noise, H1 the microphone’s; Hv lies between', () => {
+  it('H2 leaves out the reference’s noise, H1 the microphone’s; Hg lies between', () => {
     const x = noise(12, 5)
     const y = noise(12, 6)
     const level = (reference: Float32Array, microphone: Float32Array, estimator: Estimator) => {
@@ -144,7 +144,7 @@ describe('estimators', () => {
     const noisy = x.map((v, n) => v + y[n]!)
     expect(Math.abs(level(noisy, x, 'H2'))).toBeLessThan(0.2)
     expect(Math.abs(level(noisy, x, 'H1') + 6.02)).toBeLessThan(0.2)
-    expect(Math.abs(level(noisy, x, 'Hv') + 3.01)).toBeLessThan(0.2)
+    expect(Math.abs(level(noisy, x, 'Hg') + 3.01)).toBeLessThan(0.2)
     expect(Math.abs(level(x, noisy, 'H1'))).toBeLessThan(0.2)
   })
 })

@@ -5,10 +5,10 @@ import type { DualChannel } from './dualChannel'
 
 /**
  * How a point's magnitude is told from noisy blocks (Bendat & Piersol 2010, Random Data, ch. 6 and 9). H1: noise at
- * the microphone falls out; H2: noise at the reference falls out, the microphone's raises it; Hv: √(H1·H2), noise as
- * large a part of either. The phase is the same for all.
+ * the microphone falls out; H2: noise at the reference falls out, the microphone's raises it; Hg: the geometric mean of
+ * both, true where noise is as large a part of either. The phase is the same for all.
  */
-export const estimators = ['H1', 'H2', 'Hv'] as const
+export const estimators = ['H1', 'H2', 'Hg'] as const
 export type Estimator = (typeof estimators)[number]
 
 /** What is read onto the grid: all columns are filled. */
@@ -33,7 +33,7 @@ interface GridOptions {
 function raised(kind: Estimator, xx: number, yy: number, cross: number): number {
   if (kind === 'H1' || cross <= 0) return 1
   const overH1 = (xx * yy) / cross // 1/γ²
-  return kind === 'Hv' ? overH1 : overH1 * overH1
+  return kind === 'Hg' ? overH1 : overH1 * overH1
 }
 
 /**

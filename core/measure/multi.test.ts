@@ -165,7 +165,7 @@ describe('several block lengths at once', () => {
     live.read(shown)
     expect(Math.hypot(shown.re[standardGrid.length >> 1]!, shown.im[standardGrid.length >> 1]!)).toBeCloseTo(1, 2)
   })
-  it('noise at the microphone falls out of H1, raises Hv by what it adds, and H2 by twice that', () => {
+  it('noise at the microphone falls out of H1, raises Hg by what it adds, and H2 by twice that', () => {
     const x = noise(12, 5)
     const y = noise(12, 6)
     const mic = x.map((v, n) => v + y[n]!)
@@ -176,7 +176,7 @@ describe('several block lengths at once', () => {
     }
     // Bendat & Piersol 2010, Random Data, ch. 9: |H2| = |H1|/γ², here γ² = 1/2
     expect(Math.abs(level('H1'))).toBeLessThan(0.2)
-    expect(Math.abs(level('Hv') - 3.01)).toBeLessThan(0.2)
+    expect(Math.abs(level('Hg') - 3.01)).toBeLessThan(0.2)
     expect(Math.abs(level('H2') - 6.02)).toBeLessThan(0.2)
   })
   it.each(['hann', 'blackman-harris'] as const)('the %s window is scipy’s', async (id) => {

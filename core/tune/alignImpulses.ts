@@ -13,6 +13,8 @@ export interface AlignImpulses extends Omit<AlignTask, 'frequencies' | 'widths' 
   step?: Seconds | undefined
   band?: readonly [Hertz, Hertz] | undefined
   weights?: readonly number[] | undefined
+  /** By how much longer the moved source's sound flies at each position: what a change of air costs goes by it. */
+  flights?: readonly Seconds[] | undefined
 }
 
 const usualStep: Seconds = 2e-5
@@ -82,12 +84,6 @@ export function overlapOf(
   return [bands[best[0]]! / edge, bands[best[1]]! * edge]
 }
 
-const arrivalOf = (samples: Float32Array): number => {
-  let at = 0
-  for (let n = 1; n < samples.length; n++) if (Math.abs(samples[n]!) > Math.abs(samples[at]!)) at = n
-  return at
-}
-
 /**
  * `alignSources` from impulse responses, with the band found from them unless it is given. Throws RangeError with what
  * is wrong with them.
@@ -95,7 +91,7 @@ const arrivalOf = (samples: Float32Array): number => {
 export function alignImpulses(
   wish: AlignImpulses,
 ): { candidates: AlignCandidate[], band: [Hertz, Hertz] } {
-  const { reference, move, sampleRate, band: given, step = usualStep, ...rest } = wish
+  const { reference, move, sampleRate, flights, band: given, step = usualStep, ...rest } = wish
   const weights = wish.weights ?? reference.map(() => 1)
   const longest = Math.max(...[...reference, ...move].map(s => s.length))
   const size = 2 ** Math.max(10, Math.ceil(Math.log2(longest)))
@@ -117,7 +113,7 @@ export function alignImpulses(
   const pairs = r.map((one, n): Pair => ({
     reference: cut(one),
     move: cut(m[n]!),
-    apart: (arrivalOf(move[n]!) - arrivalOf(reference[n]!)) / sampleRate,
+    ...(flights ? { apart: flights[n]! } : {}),
   }))
   const widths = frequencies.map(() => 1)
   return { candidates: alignSources({ ...rest, frequencies, widths, pairs, weights, step }), band }

@@ -13,7 +13,7 @@ export interface Reading {
 export interface Both {
   reference: Reading
   move: Reading
-  /** By how much later the moved source is heard, where that is known. */
+  /** By how much longer the moved source's sound flies, where that is known; electronics do not go by the air. */
   apart: Seconds | null
 }
 

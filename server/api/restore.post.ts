@@ -6,7 +6,7 @@ import { restoreArchive } from '../store/restore'
 
 /** Puts back what an archive holds: all of it, or nothing. */
 export default defineEventHandler(async (event) => {
-  const { replace } = checked(RestoreQuery, getQuery(event))
+  const { replace } = checked(RestoreQuery, getQuery(event), 'the query')
   try {
     const answer = await laidDown(incoming(event), file => restoreArchive(file, replace === 'true'))
     for (const site of answer.restored) {

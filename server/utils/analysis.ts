@@ -16,7 +16,7 @@ const longest = 512 * 1024 * 1024
  * cannot be analysed, 503 while too many wait.
  */
 export async function answerAnalysis(event: H3Event, what: RecordingId) {
-  const query = checked(queries[what], getQuery(event))
+  const query = checked(queries[what], getQuery(event), 'the query')
   const bytes = await readBytes(event, longest)
   return answerOf(event, { what, query } as AnalysisJob, bytes)
 }

@@ -57,11 +57,11 @@ export async function readChecked<S extends v.GenericSchema>(
   return checked(schema, body.value)
 }
 
-/** `value` as the schema reads it; answers 400 with every fault in words. */
-export function checked<S extends v.GenericSchema>(schema: S, value: unknown): v.InferOutput<S> {
+/** `value` as the schema reads it; answers 400 with every fault in words. `what` names it where no part is at fault. */
+export function checked<S extends v.GenericSchema>(schema: S, value: unknown, what = 'the body'): v.InferOutput<S> {
   const result = v.safeParse(schema, value)
   if (result.success) return result.output
-  const faults = result.issues.map(i => `${v.getDotPath(i) ?? 'the body'}: ${i.message}`).join('; ')
+  const faults = result.issues.map(i => `${v.getDotPath(i) ?? what}: ${i.message}`).join('; ')
   throw createError({ statusCode: 400, message: `The request is not understood: ${faults}.` })
 }
 

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { Source } from '~~/core/documents'
+import type { Position, Source } from '~~/core/documents'
 import {
   bringTogether, overlapIn, ownDelay, settingsFor, showAct, sumOf, withSettings,
   type Act, type Both, type FilterVariant, type Setting, type VariantCandidate,
@@ -71,10 +71,12 @@ export const useAligning = defineStore('aligning', () => {
       return r && m && r.take.timing.reference === m.take.timing.reference ? [{ position, r, m }] : []
     })
   })
-  const both = computed(() => places.value.map(({ r, m }): Both => ({
+  const flightOf = ({ members }: Party, position: Position) =>
+    Math.min(...members.map(id => heard.flight(site.sourceOf(id)!, position)))
+  const both = computed(() => places.value.map(({ position, r, m }): Both => ({
     reference: r,
     move: m,
-    apart: m.arrival !== null && r.arrival !== null ? m.arrival - r.arrival : null,
+    apart: flightOf(move.value!, position) - flightOf(reference.value!, position),
   })))
   /** Where both are heard about as loud and trusted. */
   const overlap = computed(() => overlapIn(both.value, charts.settings.trust))

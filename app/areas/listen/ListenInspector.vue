@@ -19,7 +19,7 @@ const lengthChoices = computed(() => choicesOf(blockLengths, nameOf))
 const estimators = choicesOfNames({
   H1: 'H1: the microphone’s noise falls out',
   H2: 'H2: the reference’s noise falls out',
-  Hv: 'Hv: between both, √(H1·H2)',
+  Hg: 'Hg: geometric mean of both, √(H1·H2)',
 })
 const overlaps = choicesOf([0, 0.5, 0.75, 0.875], o => `${o * 100} %`)
 const windowChoices = choicesOf(Object.keys(windows) as (keyof typeof windows)[], id => windows[id].name)

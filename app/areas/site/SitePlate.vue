@@ -68,6 +68,13 @@ function ask() {
     const known = site.sheetOf(sheet)
     return known ? [{ ...sheetAt(known, band.value), place: { ...place }, aim: { ...aim } }] : []
   })
+  if (!radiators.length) {
+    // nothing radiates: no level is painted anywhere
+    busy = false
+    map.value = null
+    spread.value = 0
+    return
+  }
   const places = Float32Array.from(covered.value.flatMap(s => [s.place.x, s.place.y, s.place.z]))
   const cells = Float32Array.from(covered.value.flatMap(s => [s.along, s.across]))
   const use = (answer: CoverageAnswer) => {
