@@ -49,6 +49,12 @@ const mostMissing = 0.1
 /** Bandwidth times decay under which a filter's own decay takes part (ISO 3382-1, 5.3). */
 const leastBandTime = 16
 
+/**
+ * A decay this many times as long as its response reads 5 % short and more: of what does not fit a running average's
+ * block, a part counts as noise from the beginning (measured on seeded exponential decays).
+ */
+const mostOfLength = 1.3
+
 /** First sample that comes within 20 dB of the largest: where the direct sound begins (ISO 3382-1, 5.3.3). */
 export function onset(response: ArrayLike<number>): number {
   let most = 0
@@ -185,9 +191,14 @@ function clarityOf(
   }
 }
 
-function doubtsOf(decay: Decay, width: Hertz): string[] {
+function doubtsOf(decay: Decay, width: Hertz, lasts: Seconds): string[] {
   const doubts: string[] = []
   const longest = decay.t30 ?? decay.t20 ?? decay.early
+  if (longest && longest.time > mostOfLength * lasts)
+    doubts.push(
+      `The response is only ${showNumber(lasts, 2)} s long: a decay of about ${showNumber(longest.time, 1)} s reads up `
+      + 'to 10 % short in it. Take a longer block, or sweep.',
+    )
   if (longest && width * longest.time < leastBandTime)
     doubts.push(
       `Bandwidth times decay is ${showNumber(width * longest.time, 0)}, under ${leastBandTime}: the band’s own filter `
@@ -224,7 +235,7 @@ export function decayTimes(response: ArrayLike<number>, sampleRate: Hertz, part:
       middle: band.middle,
       ...decay,
       ...(clarityOf(from, sections, extent, sampleRate, width) ?? noClarity),
-      doubts: doubtsOf(decay, width),
+      doubts: doubtsOf(decay, width, from.length / sampleRate),
     }
   })
 }

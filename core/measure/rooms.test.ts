@@ -143,6 +143,29 @@ describe('a running average of a hall', () => {
   })
 })
 
+describe('a running average while one listens', () => {
+  it('tells the early decay within 5 %, or says why it may not', () => {
+    const source = new Float32Array(20 * rate)
+    pinkNoise(rate, 6)(source)
+    const wrong = [0.4, 1.1, 1.8, 4].flatMap((time) => {
+      const room = decaying(time, 12, { seconds: 1.3 * time, lead: 0 })
+      const truth = decayTimes(room, rate)
+      const heard = convolve(source, room)
+      return [14, 16, 17].flatMap((power) => {
+        const options = { length: 2 ** power, averaging: { kind: 'all' }, delay: 0 } as const
+        const { samples } = withoutTaper(transferOf(source, heard, rate, options).impulse, 'hann', rate)
+        return decayTimes(samples, rate).slice(2).flatMap((b, k) => {
+          const exact = truth[k + 2]!.early
+          const off = b.early && exact ? b.early.time / exact.time - 1 : 0
+          const isTold = Math.abs(off) < 0.05 || b.doubts.length
+          return isTold ? [] : [`${time} s in 2^${power}, ${b.band}: ${off.toFixed(2)}`]
+        })
+      })
+    })
+    expect(wrong).toEqual([])
+  })
+})
+
 describe('clarity', () => {
   it.each([0.5, 1.1, 2.4])('of an exponential decay of %d s is its closed form, in the lows too', (time) => {
     const many = Array.from({ length: 24 }, (_, k) => decayTimes(decaying(time, 40 + k), rate).slice(0, 4))
