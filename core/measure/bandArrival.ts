@@ -26,7 +26,10 @@ const leastLevel = 0.1
 const clearSign = 0.12
 /** Part of the upper edge’s period that its shape is known to, and what is too uncertain to be told. */
 const bandPart = 0.015
-const mostUncertain: Seconds = 0.00065
+const mostUncertain: Seconds = 0.0008
+/** dB an octave of an edge that `bandPart` is true of, and dB of it that are all that is needed. */
+const usualSlope = 20
+const wellSeen = 45
 /** How much worse than the best a fit may be that the plan speaks for. */
 const tie = 0.12
 
@@ -103,6 +106,16 @@ function sharpness(pulse: Float64Array, before: number, behind: number, sampleRa
   return Math.sqrt(slope / own) * sampleRate
 }
 
+/**
+ * What the source's own shape leaves open of its time: the steeper its upper edge, the more of its delay lies in a
+ * slope that is only seen as far as the floor lets it.
+ */
+function shapeUncertainty({ levels, floor, high }: SourceBand): Seconds {
+  const slope = 3 * (levelAt(levels, high) - levelAt(levels, high * 2 ** (1 / 3)))
+  const hidden = 1 + Math.max(0, wellSeen + floor) / wellSeen
+  return (bandPart / high) * Math.max(1, slope / usualSlope) ** 2 * hidden
+}
+
 /** Best of three neighbours by a parabola through how well they explain. */
 function between(a: Fit, b: Fit, c: Fit): number {
   const d = a.explained - 2 * b.explained + c.explained
@@ -154,9 +167,9 @@ export function bandArrival(
   const rival = other.reduce((top, f) => Math.max(top, f.score), 0)
   const sign = best.gain < 0 ? -1 : 1
   const sharp = sharpness(pulse, before, behind, sampleRate)
-  // what reverberation adds is not independent of the pulse: three times what white noise would make
-  const scatter = 3 * Math.sqrt(Math.max(1e-8, 1 - fine.explained) / fine.explained) / sharp
-  const uncertainty = Math.hypot(scatter, bandPart / band.high)
+  // what reverberation adds is not independent of the pulse: four times what white noise would make
+  const scatter = 4 * Math.sqrt(Math.max(1e-8, 1 - fine.explained) / fine.explained) / sharp
+  const uncertainty = Math.hypot(scatter, shapeUncertainty(band))
   if (uncertainty > mostUncertain) return null
   return {
     time: fine.lag / sampleRate,
