@@ -8,8 +8,14 @@ test('Hush on any page silences the test signals of every page of the site', asy
   const other = await elsewhere.newPage()
   await other.goto(`${process.env.KOVRIN_URL!}${site.page}`)
   await expect(other.getByTestId('devices')).toContainText('4 of 4')
+  // every page knows who measures, and offers no second signal meanwhile
+  await expect(other.getByTestId('noise-state')).toContainText(/is measuring: noise at −20 dBFS/)
+  await expect(other.getByTestId('noise')).toBeDisabled()
+  await expect(other.getByTestId('sweep-one')).toBeDisabled()
+  await expect(page.getByTestId('noise')).toBeEnabled()
   await other.getByRole('button', { name: 'Hush' }).click()
   await expect(page.getByTestId('noise-state')).toContainText('Quiet')
+  await expect(other.getByTestId('noise')).toBeEnabled()
   await elsewhere.close()
 })
 

@@ -1,5 +1,5 @@
 import { useWebSocket } from '@vueuse/core'
-import type { LiveMessage, PageMessage } from '~~/core/contract'
+import type { LiveMessage, PageMessage, Sounding } from '~~/core/contract'
 import { hear, type Change, type Documents, type Mirror } from '~~/core/documents'
 
 /** What hears of the site's line to the server. */
@@ -13,6 +13,8 @@ export interface LineEvents {
   hush: () => void
   /** The server is there, and this page may sound on. */
   word: () => void
+  /** Another page of the site sounds. */
+  other: (page: string, sounding: Sounding) => void
 }
 
 /**
@@ -62,6 +64,9 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
         break
       case 'sound':
         events.word()
+        break
+      case 'other':
+        events.other(message.page, message)
         break
     }
   }

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import type { EditsAnswer, SiteAnswer } from '~~/core/contract'
+import type { EditsAnswer, PageMessage, SiteAnswer } from '~~/core/contract'
 import { contentOf, planEdits, shown, splitKey } from '~~/core/documents'
 import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
@@ -14,7 +14,7 @@ import { useSiteView } from './useSiteView'
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000
 
-type SoundEvents = Pick<LineEvents, 'hush' | 'word'>
+type SoundEvents = Pick<LineEvents, 'hush' | 'word' | 'other'>
 
 /** The open site as the server has it, kept in step over one line; every change goes through here. */
 export const useSite = defineStore('site', () => {
@@ -114,6 +114,7 @@ export const useSite = defineStore('site', () => {
       },
       hush: () => soundEvents.forEach(e => e.hush()),
       word: () => soundEvents.forEach(e => e.word()),
+      other: (page, sounding) => soundEvents.forEach(e => e.other(page, sounding)),
     })
   }
   async function reload(key: string) {
@@ -243,7 +244,7 @@ export const useSite = defineStore('site', () => {
     /** Hears what the server says of sound. */
     onSound: (events: SoundEvents) => soundEvents.add(events),
     /** Tells the server that this page sounds, or that all are to be silent. */
-    tell: (type: 'sounding' | 'hush') => line?.tell({ type }),
+    tell: (message: PageMessage) => line?.tell(message),
     /** Calls back whenever the plan or the wiring is another. */
     onPlan: (f: () => void) =>
       listen((changes) => {

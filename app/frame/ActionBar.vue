@@ -36,7 +36,8 @@ const why = computed(() => {
       size="small"
       :label="listen.noise ? 'Stop noise' : 'Start noise'"
       :severity="listen.noise ? 'secondary' : undefined"
-      :title="`${signalNames[listen.signal.kind]} on or off${keys.sign('noise')}`"
+      :title="(!listen.noise && listen.taken) || `${signalNames[listen.signal.kind]} on or off${keys.sign('noise')}`"
+      :disabled="!listen.noise && listen.taken !== null"
       data-testid="noise"
       @click="listen.turnNoise(!listen.noise)"
     />
@@ -73,7 +74,8 @@ const why = computed(() => {
       size="small"
       severity="secondary"
       label="Sweep"
-      :title="`Sweep this cell: response, noise and distortion in one${keys.sign('sweep')}`"
+      :title="listen.taken ?? `Sweep this cell: response, noise and distortion in one${keys.sign('sweep')}`"
+      :disabled="listen.taken !== null"
       data-testid="sweep-one"
       @click="sweep.one()"
     />

@@ -57,7 +57,7 @@ const next = computed(() => steps.value.findIndex(s => !s.done))
         v-if="n === next"
         size="small"
         :label="s.act"
-        :disabled="n === 2 && !hears"
+        :disabled="(n === 2 && !hears) || (n === 1 && listen.taken !== null)"
         @click="s.run"
       />
     </li>

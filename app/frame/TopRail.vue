@@ -17,6 +17,7 @@ function go(area: AreaId) {
 /** What sounds, or may: Kovrin's own noise or sweep, the simulated console, or a signal that came from elsewhere. */
 const sounding = computed(() => {
   const loud = listen.running && listen.levels.reference.rms > -60
+  if (listen.taken) return listen.taken
   if (sweep.state === 'sweeping') return 'Sweep'
   if (listen.noise) return `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS`
   if (listen.running && listen.input === 'venue' && hall.programme) return 'Console music'
@@ -139,7 +140,7 @@ const devices = computed(() => {
        class="pi"
        :class="sounding ? 'pi-volume-up' : 'pi-volume-off'"
      />
-      {{ sounding ?? 'Quiet' }}</span>
+      <span :title="sounding ?? undefined">{{ sounding ?? 'Quiet' }}</span></span>
     <ActionButton
       class="hush"
       severity="danger"

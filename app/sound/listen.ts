@@ -16,6 +16,7 @@ import type { Asked } from '~/sound/hall'
 import { useFed } from '~/sound/useFed'
 import { useHeardNow } from '~/sound/useHeardNow'
 import { useTaking } from '~/sound/useTaking'
+import { nameHere } from '~/utils/api'
 import { hearFrom } from '~/workers/line'
 
 /**
@@ -62,6 +63,8 @@ export const useListen = defineStore('listen', () => {
   const trim = useLocalStorage('kovrin-trim', 0)
   /** True while a sweep plays. */
   const sweeping = ref(false)
+  /** What a sweep says of itself, and seconds until it is over. */
+  const doing = ref<{ what: string, left: number } | null>(null)
   /** Counts every Hush: whatever plays by itself must end with it. */
   const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
@@ -235,7 +238,21 @@ export const useListen = defineStore('listen', () => {
     toGenerator({ type: 'noise', on: noise.value, level: noiseLevel.value })
   }
 
+  /** Why nothing may be started here: somebody else sounds. Null: nobody does. */
+  const taken = computed(() => {
+    const other = word.other.value
+    if (!other) return null
+    if (other.left === null) return `${other.who} is measuring: ${other.what}`
+    const left = other.left < 90 ? `${Math.ceil(other.left)} s` : `${Math.ceil(other.left / 60)} min`
+    return `${other.who} is measuring: ${other.what}, about ${left} left`
+  })
+  /** Says why nothing may be started; true when something may. */
+  function mayStart(): boolean {
+    if (taken.value) notices.say('warn', `${taken.value}. Wait until it is over, or press Hush, which ends it.`)
+    return !taken.value
+  }
   async function turnNoise(on: boolean) {
+    if (on && !noise.value && !sweeping.value && !mayStart()) return
     if (on && !running.value) await start()
     noise.value = on
     sendNoise()
@@ -252,6 +269,11 @@ export const useListen = defineStore('listen', () => {
   const word = useWord({
     site,
     sounds: computed(() => noise.value || sweeping.value),
+    said: () => ({
+      who: nameHere(),
+      what: doing.value?.what ?? `noise at ${`${noiseLevel.value}`.replace('-', '−')} dBFS`,
+      left: doing.value?.left ?? null,
+    }),
     silence,
     lost: () => notices.say(
       'warn',
@@ -349,6 +371,9 @@ export const useListen = defineStore('listen', () => {
     stop,
     turnNoise,
     sweeping,
+    doing,
+    taken,
+    mayStart,
     silence,
     hush,
     restart: () => restart(),

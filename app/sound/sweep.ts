@@ -14,6 +14,9 @@ interface SweepCell {
   only: Endpoint | null
 }
 
+/** Seconds that a sweep takes besides its sound: the level check, and what it waits for. */
+const aroundEach = 3
+
 class Ended extends Error {}
 /** dB by which a sweep that clips in the microphone is played softer, and how often. */
 const [softer, mostSofter] = [12, 2]
@@ -226,7 +229,7 @@ export const useSweep = defineStore('sweep', () => {
   }
 
   async function guarded(job: () => Promise<void>) {
-    if (state.value !== 'idle') return
+    if (state.value !== 'idle' || !listen.mayStart()) return
     state.value = 'checking'
     ended = false
     try {
@@ -354,6 +357,12 @@ export const useSweep = defineStore('sweep', () => {
   watch(state, (s) => {
     listen.sweeping = s !== 'idle'
   }, { flush: 'sync' })
+  watch([state, round], () => {
+    const each = plan.value.seconds * plan.value.repeats + tailOf() + aroundEach
+    const left = round.value ? (round.value.of - round.value.at + 1) * each : each
+    const at = round.value ? ` ${round.value.at} of ${round.value.of}` : ''
+    listen.doing = state.value === 'idle' ? null : { what: `sweep${at}`, left }
+  })
   const one = () => guarded(() => sweepCell())
   return { tailOf, plan, alone, state, done, round, last, todo, one, sweepAll, cellsAt, at: sweepAt, stop }
 })

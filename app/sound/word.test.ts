@@ -9,18 +9,26 @@ afterEach(() => {
   vi.useRealTimers()
 })
 
+const ben = { who: 'Ben', what: 'sweep 3 of 40', left: 200 }
 function page(id: string) {
   const sounds = ref(false)
   const told: string[] = []
-  let events: { hush: () => void, word: () => void } | null = null
+  let events: Parameters<Parameters<typeof useWord>[0]['site']['onSound']>[0] | null = null
   const silence = vi.fn(() => {
     sounds.value = false
   })
   const lost = vi.fn()
-  const site = { id, onSound: (e: typeof events) => (events = e), tell: (type: string) => told.push(type) }
+  const tell = ({ type }: { type: string }) => told.push(type)
+  const site = { id, onSound: (e: typeof events) => (events = e), tell }
   const scope = effectScope()
-  const word = scope.run(() => useWord({ site, sounds, silence, lost }))!
-  return { sounds, told, silence, lost, word, hush: () => events!.hush(), say: () => events!.word() }
+  const said = () => ({ who: id, what: 'noise', left: null })
+  const word = scope.run(() => useWord({ site, sounds, said, silence, lost }))!
+  return {
+    sounds, told, silence, lost, word,
+    hush: () => events!.hush(),
+    say: () => events!.word(),
+    hears: () => events!.other('b', ben),
+  }
 }
 
 it('a page sounds on as long as the server gives it the word, and stops within 200 ms of losing it', () => {
@@ -51,6 +59,18 @@ it('what was said while the page was busy is read before the word counts as lost
   a.say()
   vi.advanceTimersByTime(1000)
   expect(a.silence).not.toHaveBeenCalled()
+})
+
+it('who else sounds is known for as long as it says so', () => {
+  const a = page('hall')
+  expect(a.word.other.value).toBeNull()
+  for (let n = 0; n < 4; n++) {
+    a.hears()
+    vi.advanceTimersByTime(1500)
+    expect(a.word.other.value).toEqual({ page: 'b', ...ben })
+  }
+  vi.advanceTimersByTime(1500)
+  expect(a.word.other.value).toBeNull()
 })
 
 it('Hush of any page reaches every page of the site, also without the server', async () => {

@@ -13,6 +13,9 @@ export class Refusal extends Error {
   }
 }
 
+/** How the person at this browser is called. */
+export const nameHere = () => (localStorage.getItem('kovrin-who') ?? '').trim().slice(0, 60) || 'Technician'
+
 let entered: Promise<SessionAnswer> | null = null
 let me: SessionAnswer | null = null
 
@@ -22,8 +25,7 @@ export const personKey = (): string | null => me?.person ?? null
 /** Says at the server who sits at this browser, as last named here: before anything else is asked, and once. */
 export function enter(): Promise<SessionAnswer> {
   if (entered) return entered
-  const who = (localStorage.getItem('kovrin-who') ?? '').trim().slice(0, 60) || 'Technician'
-  entered = request('/api/session', { method: 'PUT', body: { who } })
+  entered = request('/api/session', { method: 'PUT', body: { who: nameHere() } })
     .then(async answer => (me = await answer.json() as SessionAnswer))
   entered.catch(() => (entered = null))
   return entered

@@ -123,6 +123,10 @@ export const HistoryAnswer = v.object({
 })
 export type HistoryAnswer = v.InferOutput<typeof HistoryAnswer>
 
+/** What a page says of itself while it sounds: who sits there, what sounds, and seconds until it ends, if known. */
+const sounding = { who: text(60), what: text(80), left: v.nullable(v.pipe(v.number(), v.finite(), v.minValue(0))) }
+export type Sounding = v.InferOutput<v.ObjectSchema<typeof sounding, undefined>>
+
 /** What the server tells a page over its socket. */
 export const LiveMessage = v.variant('type', [
   v.object({ type: v.literal('hello'), number: count }),
@@ -134,6 +138,8 @@ export const LiveMessage = v.variant('type', [
   v.object({ type: v.literal('hush') }),
   /** The page that asked may sound on. */
   v.object({ type: v.literal('sound') }),
+  /** Another page of the site sounds; told about once a second for as long as it does. */
+  v.object({ type: v.literal('other'), page: v.string(), ...sounding }),
 ])
 export type LiveMessage = v.InferOutput<typeof LiveMessage>
 /**
@@ -142,7 +148,7 @@ export type LiveMessage = v.InferOutput<typeof LiveMessage>
  */
 export const PageMessage = v.variant('type', [
   v.strictObject({ type: v.literal('ping') }),
-  v.strictObject({ type: v.literal('sounding') }),
+  v.strictObject({ type: v.literal('sounding'), ...sounding }),
   v.strictObject({ type: v.literal('hush') }),
   v.strictObject({ type: v.literal('follow'), number: count }),
 ])

@@ -53,6 +53,18 @@ it('of one page the oldest line makes room; of all there are only so many; a sil
   expect(lines.at(-1)!.drop).toHaveBeenCalled()
   expect(page(site).taken).toBe(true)
 })
+it('while a page sounds the others of its site are told who, what and how long, and it is given the word', async () => {
+  const site = await demoSite()
+  const [sounds, other, elsewhere] = [page(site, 'a'), page(site, 'b'), page(await demoSite(), 'c')]
+  const said = { who: 'Ann', what: 'sweep 2 of 8', left: 30 }
+  for (let n = 0; n < 3; n++) hear(sounds.id, JSON.stringify({ type: 'sounding', ...said }))
+  expect(sounds.told).toEqual(Array.from({ length: 3 }, () => ({ type: 'sound' })))
+  expect(other.told).toEqual([{ type: 'other', page: 'a', ...said }])
+  expect(elsewhere.told).toEqual([])
+  hear(sounds.id, JSON.stringify({ type: 'sounding', who: 'Ann' }))
+  expect(sounds.told).toHaveLength(3)
+  for (const { id } of [sounds, other, elsewhere]) close(id)
+})
 it('what is not of the contract is passed over', async () => {
   const line = page(await demoSite())
   const odd = ['', '{', '[]', '{"type":"dance"}', '{"type":"follow","number":-1}', '{"type":"follow","number":1e99}']

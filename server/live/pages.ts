@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { PageMessage, type LiveMessage } from '../../core/contract'
+import { PageMessage, type LiveMessage, type Sounding } from '../../core/contract'
 import type { Change } from '../../core/documents'
 import { actorOf, changesAfter } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
@@ -23,6 +23,8 @@ interface Follower {
   told: number
   waiting: Change[] | null
   heard: number
+  /** When the others were last told that it sounds. */
+  announced: number
   stop: () => void
 }
 
@@ -37,6 +39,8 @@ const mostLines = 500
 const mostOfPage = 4
 /** A page says every 5 s that it is there; a line on which nothing was said for so long has nobody at its end. */
 const silentAfter = 60_000
+/** Others are told so often that a page sounds. */
+const announceEvery = 900
 
 const followers = new Map<object, Follower>()
 
@@ -60,7 +64,7 @@ export function open(key: object, site: string, page: string, line: Line): boole
     followers.delete(old)
     letGo(follower)
   }
-  followers.set(key, { site, page, line, told: 0, waiting: null, heard: Date.now(), stop: () => {} })
+  followers.set(key, { site, page, line, told: 0, waiting: null, heard: Date.now(), announced: 0, stop: () => {} })
   return true
 }
 
@@ -125,10 +129,26 @@ export function hear(key: object, text: string) {
   if (!read.success) return
   switch (read.output.type) {
     case 'ping': return void say(state, { type: 'pong' })
-    case 'sounding': return void say(state, { type: 'sound' })
+    case 'sounding': return sounds(state, read.output)
     case 'hush': return hushSite(state.site)
     default: follow(state, read.output.number).catch(() => letGo(state))
   }
+}
+
+/** Gives a page that sounds the word, and tells the others who sounds, about once a second. */
+function sounds(state: Follower, { who, what, left }: Sounding) {
+  say(state, { type: 'sound' })
+  const now = Date.now()
+  if (now - state.announced < announceEvery) return
+  state.announced = now
+  const { site, page } = state
+  announce(site, page, { who, what, left })
+  tellServers({ kind: 'sounds', site, from: serverId, page, sounding: { who, what, left } })
+    .catch((error: unknown) => complain('Telling who sounds', error))
+}
+function announce(site: string, page: string, sounding: Sounding) {
+  for (const other of followers.values())
+    if (other.site === site && other.page !== page) say(other, { type: 'other', page, ...sounding })
 }
 
 const hushHere = (site: string) => {
@@ -142,4 +162,5 @@ export function hushSite(site: string) {
 }
 onBus((message) => {
   if (message.kind === 'hush' && message.from !== serverId) hushHere(message.site)
+  if (message.kind === 'sounds' && message.from !== serverId) announce(message.site, message.page, message.sounding)
 })

@@ -11,6 +11,7 @@ export type RunState = 'idle' | 'sweeping' | 'move' | 'thinking' | 'proposals'
 export const useRun = defineStore('run', () => {
   const site = useSite()
   const sweep = useSweep()
+  const listen = useListen()
   const sets = useSets()
   const view = useView()
   const heard = useHeard()
@@ -91,6 +92,7 @@ export const useRun = defineStore('run', () => {
   }
   async function start() {
     if (state.value !== 'idle' && state.value !== 'proposals') return
+    if (!listen.mayStart()) return
     const away = awayDevices()
     if (away.length) {
       const [are, them] = away.length === 1 ? ['is', 'it'] : ['are', 'them']

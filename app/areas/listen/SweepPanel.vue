@@ -93,7 +93,8 @@ const arrival = computed(() => {
             ? `Sweep all: ${sweep.todo.length} ${sweep.todo.length === 1 ? 'cell' : 'cells'} to do`
             : 'Sweep all: nothing to do'
         "
-        :disabled="!dry"
+        :disabled="!dry || listen.taken !== null"
+        :title="listen.taken ?? undefined"
         data-testid="sweep-all"
         @click="sweep.sweepAll()"
       />
