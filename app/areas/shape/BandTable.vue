@@ -44,7 +44,7 @@ const columns = [
         :value="band(s).type"
         :by="s.by"
         :options="choicesOf(types(s))"
-        @change="emit('change', s, { type: $event })"
+        @change="emit('change', s, { type: $event, on: true })"
       />
     </template>
     <template #frequency="{ row: s }">

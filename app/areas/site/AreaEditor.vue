@@ -119,6 +119,7 @@ async function spread() {
       <h3>Corners</h3>
       <CornerTable
         :outline="area.outline"
+        :what="`The area “${area.name}”`"
         @change="set({ outline: $event })"
       />
       <ActionButton

@@ -1,8 +1,11 @@
 <script setup lang="ts">
-import type { Corner } from '~~/core/acoustics'
+import { outlineFaults, type Corner } from '~~/core/acoustics'
 
-/** Corners of an outline as exact numbers; one is added in the middle of the longest wall. */
-const props = defineProps<{ outline: readonly Corner[] }>()
+/**
+ * Corners of an outline as exact numbers; one is added in the middle of the longest wall. What cannot be built while it
+ * is typed corner by corner is not sent: it waits here until it can.
+ */
+const props = defineProps<{ outline: readonly Corner[], what: string }>()
 const emit = defineEmits<{ change: [outline: Corner[]] }>()
 const length = useLength()
 const columns = [
@@ -11,20 +14,27 @@ const columns = [
   { id: 'across', name: 'Across' },
   { id: 'remove', name: 'Remove', silent: true },
 ]
+const waiting = ref<Corner[] | null>(null)
+watch(() => props.outline, () => (waiting.value = null))
+const shown = computed(() => waiting.value ?? props.outline)
+const fault = computed(() => waiting.value && outlineFaults(waiting.value, props.what)[0])
+function put(outline: Corner[]) {
+  const isBuilt = !outlineFaults(outline, props.what).length
+  waiting.value = isBuilt ? null : outline
+  if (isBuilt) emit('change', outline)
+}
 const set = (n: number, change: Partial<Corner>) =>
-  emit(
-    'change',
-    props.outline.map((c, k) => (k === n ? { ...c, ...change } : c)),
-  )
+  put(shown.value.map((c, k) => (k === n ? { ...c, ...change } : c)))
 function add() {
-  const at = (n: number) => props.outline[n % props.outline.length]!
+  const outline = shown.value
+  const at = (n: number) => outline[n % outline.length]!
   const size = (n: number) => Math.hypot(at(n + 1).x - at(n).x, at(n + 1).y - at(n).y)
-  const longest = props.outline.reduce((best, _, n) => (size(n) > size(best) ? n : best), 0)
+  const longest = outline.reduce((best, _, n) => (size(n) > size(best) ? n : best), 0)
   const middle = {
     x: Math.round((at(longest).x + at(longest + 1).x) * 50) / 100,
     y: Math.round((at(longest).y + at(longest + 1).y) * 50) / 100,
   }
-  emit('change', [...props.outline.slice(0, longest + 1), middle, ...props.outline.slice(longest + 1)])
+  put([...outline.slice(0, longest + 1), middle, ...outline.slice(longest + 1)])
 }
 </script>
 
@@ -32,7 +42,7 @@ function add() {
   <FigureTable
     class="corners"
     label="Corners"
-    :rows="outline"
+    :rows="shown"
     :columns="columns"
     :row-key="(_, n) => n"
   >
@@ -60,15 +70,29 @@ function add() {
     <template #remove="{ n }">
       <button
         class="plain"
-        :disabled="outline.length <= 3"
+        :disabled="shown.length <= 3"
         :aria-label="`Remove corner ${n + 1}`"
         title="Remove this corner"
-        @click="emit('change', outline.filter((_, k) => k !== n))"
+        @click="put(shown.filter((_, k) => k !== n))"
       >
         <i class="pi pi-times" />
       </button>
     </template>
   </FigureTable>
+  <p
+    v-if="fault"
+    class="small warn"
+    role="status"
+    data-testid="outline-waits"
+  >
+    Not set yet: {{ fault }} Go on with the next corner, or
+    <button
+      class="plain link"
+      @click="waiting = null"
+    >
+      take back what was typed
+    </button>.
+  </p>
   <ActionButton
     size="small"
     text
@@ -85,6 +109,13 @@ function add() {
   min-width: 34px;
   min-height: 34px;
   text-align: center;
+}
+.warn {
+  margin: 0.2rem 0;
+  color: var(--warn);
+}
+.link {
+  text-decoration: underline;
 }
 button:disabled {
   opacity: 0.4;

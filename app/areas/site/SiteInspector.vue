@@ -213,6 +213,7 @@ async function addArea() {
         <template v-if="plan.room.outline">
           <CornerTable
             :outline="plan.room.outline"
+            what="The room"
             @change="setOutline"
           />
           <p

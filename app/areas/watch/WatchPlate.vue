@@ -33,9 +33,27 @@ const load = async () => {
   }
 }
 type Logged = HistoryAnswer['log'][number]
-const time = (at: string) => new Date(at).toLocaleTimeString([], { hour12: false })
+/** The time, with the day where that is not today. */
+function time(at: string): string {
+  const date = new Date(at)
+  const clock = date.toLocaleTimeString([], { hour12: false })
+  if (date.toDateString() === new Date().toDateString()) return clock
+  return `${date.toLocaleDateString([], { day: 'numeric', month: 'short' })}, ${clock}`
+}
+/** What is looked for in both lists, and whether what was only done for a while is shown. */
+const wanted = ref('')
+const passing = ref(false)
+const says = (...words: string[]) => words.join(' ').toLowerCase().includes(wanted.value.trim().toLowerCase())
+const wordsOf = (e: Change) => [
+  time(e.at), e.who, site.deviceName(deviceOf(e)), parameterName(capabilityOf(e), e.path), kinds[e.origin],
+  showParameter(capabilityOf(e), e.path, e.old), showParameter(capabilityOf(e), e.path, e.new),
+]
+const lasting = computed(() => entries.value.filter(e => passing.value || e.origin !== 'lease'))
+const folded = computed(() => entries.value.length - entries.value.filter(e => e.origin !== 'lease').length)
+const shownChanges = computed(() => (wanted.value ? lasting.value.filter(e => says(...wordsOf(e))) : lasting.value))
+const shownLog = computed(() => log.value.filter(l => says(time(l.at), l.who, l.what)))
 const changeColumns: TableColumn<Change>[] = [
-  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '6rem' },
+  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '9rem' },
   { id: 'who', name: 'Who', text: e => e.who, sort: e => e.who },
   { id: 'device', name: 'Device', text: e => site.deviceName(deviceOf(e)), sort: e => site.deviceName(deviceOf(e)) },
   {
@@ -55,7 +73,7 @@ const changeColumns: TableColumn<Change>[] = [
   },
 ]
 const logColumns: TableColumn<Logged>[] = [
-  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '7rem' },
+  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '9rem' },
   { id: 'who', name: 'Who', text: l => l.who, sort: l => l.who, width: '10rem' },
   { id: 'what', name: 'What', text: l => l.what },
 ]
@@ -70,9 +88,28 @@ onBeforeUnmount(stop)
     tabindex="0"
     aria-label="Plate"
   >
-    <h2>What was changed, newest first</h2>
+    <div class="row apart">
+      <h2>What was changed, newest first</h2>
+      <CheckField
+        v-if="folded"
+        v-model:value="passing"
+        :label="`${folded} ${folded === 1 ? 'change' : 'changes'} for a while too (mutes of a sweep, trials)`"
+      />
+      <FindField
+        v-model:value="wanted"
+        beside
+        label="Filter changes and log"
+        placeholder="Filter: a name, a device, a setting"
+      />
+    </div>
     <p
-      v-if="!entries.length"
+      v-if="entries.length && !shownChanges.length"
+      class="soft"
+    >
+      {{ wanted ? `No change says “${wanted}”.` : 'Only changes for a while, which were put back.' }}
+    </p>
+    <p
+      v-else-if="!entries.length"
       class="soft"
     >
       Nothing has been changed yet. Every edit will stand here with who made it, when, and what it was before.
@@ -80,7 +117,7 @@ onBeforeUnmount(stop)
     <ListTable
       v-else
       label="Changes"
-      :rows="entries"
+      :rows="shownChanges"
       :columns="changeColumns"
       row-key="number"
       height="46vh"
@@ -94,7 +131,7 @@ onBeforeUnmount(stop)
     <h2>Log</h2>
     <ListTable
       label="Log"
-      :rows="log"
+      :rows="shownLog"
       :columns="logColumns"
       row-key="id"
       height="26vh"
