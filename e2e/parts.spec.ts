@@ -79,6 +79,7 @@ test('nothing is written over what somebody is in: what arrives is shown beside 
   await field(page, 'Gain').fill('-4')
   await edit('/outputs/0/gain', -3)
   await expect(page.getByText('now −3.0 dB by Somebody')).toBeVisible()
+  await expect(page.getByTestId('changed-by').first()).toContainText(/changed by Somebody, \d\d:\d\d/)
   await expect(field(page, 'Gain')).toHaveValue('-4')
   await page.keyboard.press('Enter')
   await expect.poll(async () => (await site.value('processor', '/outputs/0/gain'))[0]).toBe(-4)

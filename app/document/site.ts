@@ -68,13 +68,15 @@ export const useSite = defineStore('site', () => {
       }
     }
   }
-  /** Who made what it is now, where somebody else did; by document and path. */
+  const timeOf = (at: string) =>
+    new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })
+  /** Who made what it is now, and when, where somebody else did; by document and path. */
   const lastBy = new Map<string, string>()
   const byOf = (document: string, path: string) => lastBy.get(`${document} ${path}`) ?? null
   function taken(changes: readonly Change[], before: Documents) {
     for (const c of changes) {
       if (c.person === personKey()) lastBy.delete(`${c.document} ${c.path}`)
-      else lastBy.set(`${c.document} ${c.path}`, c.who)
+      else lastBy.set(`${c.document} ${c.path}`, `${c.who}, ${timeOf(c.at)}`)
     }
     mirror.value = line!.mirror
     sayLinks(changes, before)

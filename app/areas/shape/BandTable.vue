@@ -15,6 +15,11 @@ const columns = [
   { id: 'gain', name: 'dB' },
   { id: 'q', name: 'Q' },
 ]
+/** What the device holds where that differs, and who else made it so. */
+const under = (s: Setting) => [
+  s.differs ? `in device ${s.parameter.kind.show(s.held, s.parameter.capability)}` : '',
+  s.by ? `changed by ${s.by}` : '',
+].filter(Boolean).join('; ') || null
 </script>
 
 <template>
@@ -26,7 +31,7 @@ const columns = [
     :row-key="s => s.parameter.path"
     :row-class="s => ({ off: !band(s).on })"
     :row-attributes="s => ({ 'data-band': s.parameter.index + 1 })"
-    :under="s => (s.differs ? `in device ${s.parameter.kind.show(s.held, s.parameter.capability)}` : null)"
+    :under="under"
   >
     <template #on="{ row: s }">
       <CheckField

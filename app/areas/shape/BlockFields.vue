@@ -50,7 +50,7 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
 
 <template>
   <div
-    v-for="f in fields"
+    v-for="(f, k) in fields"
     :key="f.key"
     class="block"
   >
@@ -87,6 +87,11 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
       v-if="setting.differs && f.field.kind !== 'number'"
       class="held small"
     >in device {{ setting.parameter.kind.show(setting.held, setting.parameter.capability) }}</span>
+    <span
+      v-if="setting.by && k === fields.length - 1"
+      class="soft small"
+      data-testid="changed-by"
+    >changed by {{ setting.by }}</span>
   </div>
 </template>
 
