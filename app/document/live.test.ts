@@ -40,6 +40,7 @@ function page(first: Mirror = { number: 0, documents: empty }) {
     connected: is => states.push(is),
     hush: () => {},
     word: () => {},
+    other: vi.fn(),
   })
   const socket = world.socket as Socket
   const say = (message: LiveMessage) => socket.onMessage(null, { data: JSON.stringify(message) })

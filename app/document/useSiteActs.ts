@@ -39,11 +39,11 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
     else notices.fail(error)
   }
 
-  /** Sends every unsent edit to its device, all as one step, and says what arrived. */
-  async function send() {
+  /** Sends unsent edits to their devices, all as one step, and says what arrived. */
+  async function send(whose: 'all' | 'mine' = 'all') {
     try {
       const { reports } = await agreement.through(agreed =>
-        ask<SendAllAnswer>(path('/send'), { method: 'POST', body: { agreed } }))
+        ask<SendAllAnswer>(path('/send'), { method: 'POST', body: { whose, agreed } }))
       const sent = reports.reduce((sum, r) => sum + r.sent.length, 0)
       const left = reports.filter(r => r.left.length)
         .map(r => `${deviceName(r.device)}: ${r.left[0]!.why} (${r.left.length} left)`)
@@ -54,11 +54,11 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
       failed(error)
     }
   }
-  /** Lets every unsent edit go: the drafts become what the devices hold. */
-  async function drop() {
+  /** Lets unsent edits go: they become what the devices hold. */
+  async function drop(whose: 'all' | 'mine' = 'all') {
     for (const [device, list] of Object.entries(unsent.value)) {
       if (list.length)
-        await ask(pathOf(device, 'drop'), { method: 'POST' }).catch(notices.fail)
+        await ask(pathOf(device, 'drop'), { method: 'POST', body: { whose } }).catch(notices.fail)
     }
   }
   /** Says that Kovrin may connect to the address at which a device is said to be. */

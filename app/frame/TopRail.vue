@@ -8,6 +8,7 @@ const listen = useListen()
 const sweep = useSweep()
 const hall = useHall()
 const steps = useSteps()
+const drafts = useDrafts()
 steps.follow()
 function go(area: AreaId) {
   view.area = area
@@ -98,18 +99,30 @@ const devices = computed(() => {
       class="unsent"
       data-testid="unsent"
     >
-      <b>{{ site.unsentCount }} unsent</b>
+      <b>{{ site.unsentCount }} unsent<template v-if="drafts.foreign.length">,
+        {{ drafts.foreign.length }} by {{ drafts.others.join(', ') }}</template></b>
       <ActionButton
+        v-if="drafts.mine"
         size="small"
         label="Send"
-        @click="site.send()"
+        :title="drafts.foreign.length ? 'Send what you wrote; what others wrote stays' : 'Send to the devices'"
+        @click="drafts.send()"
       />
       <ActionButton
+        v-if="drafts.foreign.length"
+        size="small"
+        text
+        label="Send all"
+        :title="`Send also what ${drafts.others.join(', ')} wrote`"
+        @click="drafts.sendAll()"
+      />
+      <ActionButton
+        v-if="drafts.mine"
         size="small"
         text
         label="Drop"
-        title="Let the drafts go: show what the devices hold"
-        @click="site.drop()"
+        title="Let your drafts go: show what the devices hold"
+        @click="drafts.drop()"
       />
     </span>
     <button

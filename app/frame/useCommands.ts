@@ -65,6 +65,7 @@ function furtherCommands(): ComputedRef<Row[]> {
   const view = useView()
   const listen = useListen()
   const site = useSite()
+  const drafts = useDrafts()
   const sweep = useSweep()
   const feed = useFeed()
   const takes = useTakes()
@@ -77,8 +78,8 @@ function furtherCommands(): ComputedRef<Row[]> {
   return computed(() => [
     ...(site.unsentCount
       ? [
-          ['send', `Send ${site.unsentCount} unsent edits`, () => void site.send()] as Row,
-          ['drop', 'Drop drafts: show what the devices hold', () => void site.drop()] as Row,
+          ['send', `Send ${site.unsentCount} unsent edits`, () => void drafts.send()] as Row,
+          ['drop', 'Drop drafts: show what the devices hold', () => void drafts.drop()] as Row,
         ]
       : []),
     ['sheets', 'Loudspeaker sheets', () => {

@@ -23,7 +23,7 @@ export const useFeed = defineStore('feed', () => {
     if (sounding && site.live) await listen.turnNoise(true)
     if (!site.live && site.unsentCount)
       notices.say('warn', `This waits in the draft: ${name} is fed once it is sent.`, {
-        act: { name: 'Send it now', run: () => void site.send() },
+        act: { name: 'Send it now', run: () => void useDrafts().send() },
       })
   }
   return { only: () => cross(feedOnly), too: () => cross(feedToo) }

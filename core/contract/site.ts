@@ -66,11 +66,20 @@ export const UndoAnswer = v.object({ what: v.string(), why: v.nullable(v.string(
 export type UndoAnswer = v.InferOutput<typeof UndoAnswer>
 
 export const SendBody = v.strictObject({ agreed })
+/** Whose drafts are meant: everybody's, or those that the person who asks wrote last. */
+const whose = v.optional(v.picklist(['all', 'mine']), 'all')
 /** Values of several devices that are sent as one step: all unsent ones, or those of some devices. */
 export const SendAllBody = v.strictObject({
   devices: v.optional(v.pipe(v.array(text(80)), v.maxLength(1000))),
+  whose,
   agreed,
 })
+export const DropBody = v.optional(v.strictObject({ whose }), { whose: 'all' })
+/** Who wrote each unsent value last, and when; a value that nobody changed is in no list. */
+export const UnsentAnswer = v.array(v.object({
+  device: v.string(), path: v.string(), who: v.string(), person: v.string(), at: v.string(),
+}))
+export type UnsentAnswer = v.InferOutput<typeof UnsentAnswer>
 export const SendAnswer = v.object({
   sent: v.array(v.string()),
   left: v.array(v.object({ path: v.string(), why: v.string() })),

@@ -6,6 +6,7 @@ import {
   ContentsAnswer,
   ContentsBody,
   DropAnswer,
+  DropBody,
   EditsAnswer,
   EditsBody,
   HistoryAnswer,
@@ -23,6 +24,7 @@ import {
   TemplateAnswer,
   UndoAnswer,
   UndoBody,
+  UnsentAnswer,
 } from './site'
 
 const asked = (how: string, what: string) => ({ ...noSite, 400: how, 422: what })
@@ -123,6 +125,14 @@ export const siteOperations = {
     answer: LedgerAnswer,
     errors: noSite,
   },
+  unsent: {
+    method: 'get',
+    path: `${site}/unsent`,
+    tag: 'changes',
+    summary: 'Who wrote each unsent value last',
+    answer: UnsentAnswer,
+    errors: noSite,
+  },
   history: {
     method: 'get',
     path: `${site}/history`,
@@ -216,6 +226,7 @@ export const siteOperations = {
     path: `${site}/devices/{device}/drop`,
     tag: 'devices',
     summary: 'Lets the draft go: it becomes what the device holds',
+    body: DropBody,
     answer: DropAnswer,
     errors: { 404: 'There is no such site or device' },
   },

@@ -2,6 +2,7 @@ import { contentOf, draftOf, type Documents, type Rise } from '../../core/docume
 import { differences } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { Passage } from '../store/gate'
+import { draftAuthors } from '../store/history'
 import { deliver, type Delivery } from './live'
 
 /** What of the drafts of some devices is not in them, by device. */
@@ -15,17 +16,26 @@ export function unsentOf(now: Documents, devices: readonly string[]): Delivery[]
   })
 }
 
+/** Of unsent values those that a person wrote last, and those that nobody ever changed. */
+export async function ownOf(site: string, person: string, all: readonly Delivery[]): Promise<Delivery[]> {
+  const foreign = new Set((await draftAuthors(site, all))
+    .filter(a => a.person !== person).map(a => `${a.device} ${a.path}`))
+  return all
+    .map(({ device, paths }) => ({ device, paths: paths.filter(path => !foreign.has(`${device} ${path}`)) }))
+    .filter(d => d.paths.length)
+}
+
 /** Sends unsent values of devices as one step and reads them back; or the refusal with what would get louder. */
 export async function sendDrafts(
   site: string,
   agreed: readonly Rise[],
-  wanted: (now: Documents) => Delivery[],
+  wanted: (now: Documents) => Delivery[] | Promise<Delivery[]>,
 ) {
   const passage = new Passage(site, agreed)
   let deliveries: Delivery[] = []
   try {
     const outcome = await actorOf(site).do(async (now) => {
-      deliveries = wanted(now)
+      deliveries = await wanted(now)
       const wishes = deliveries.flatMap(({ device, paths }) => {
         const draft = draftOf(now, device)
         return paths.map(path => ({ device, path, value: draft[path] }))

@@ -63,7 +63,7 @@ describe('what is heard off the axis of a loudspeaker', () => {
     const frames = 2 ** 16
     const played = new Float32Array(2 * frames)
     pinkNoise(rate, 3)(played)
-    const all = sources.filter(s => s.kind !== 'sub').flatMap(({ id, elements }) => positions.flatMap((p) => {
+    const all = sources.filter(s => s.id !== 'subs').flatMap(({ id, elements }) => positions.flatMap((p) => {
       const near = elements.reduce((a, b) => (distance(b.place, p.place) < distance(a.place, p.place) ? b : a))
       const cosine = cosineTo(near.aim, near.place, p.place)
       if (cosine > 0.5) return []

@@ -2,6 +2,7 @@
 import { parameterName, showParameter } from '~~/core/rig'
 
 const site = useSite()
+const drafts = useDrafts()
 const words = {
   searching: 'searching',
   reading: 'reading its settings',
@@ -87,7 +88,10 @@ const columns = [
         >
           {{ parameterName(r.d.capability, u.path) }}:
           <s class="soft">{{ showParameter(r.d.capability, u.path, u.from) }}</s> →
-          <b>{{ showParameter(r.d.capability, u.path, u.to) }}</b>
+          <b>{{ showParameter(r.d.capability, u.path, u.to) }}</b><span
+            v-if="drafts.byOf(r.d.id, u.path)"
+            class="soft"
+          > by {{ drafts.byOf(r.d.id, u.path) }}</span>
         </div>
       </template>
     </FigureTable>
@@ -97,11 +101,11 @@ const columns = [
     >
       <ActionButton
         label="Send all"
-        @click="site.send()"
+        @click="drafts.sendAll()"
       /><ActionButton
-        label="Drop drafts"
+        label="Drop all drafts"
         severity="secondary"
-        @click="site.drop()"
+        @click="drafts.dropAll()"
       />
     </div>
   </section>

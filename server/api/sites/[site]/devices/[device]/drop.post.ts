@@ -2,15 +2,21 @@ import { contentOf } from '../../../../../../core/documents'
 import { differences } from '../../../../../../core/rig'
 import { makeEdits } from '../../../../../store/edits'
 import { asker } from '../../../../../access/sessions'
+import { DropBody } from '../../../../../../core/contract'
+import { ownOf, unsentOf } from '../../../../../links/send'
 
-/** Lets the draft of a device go: every unsent value becomes what the device holds. */
+/** Lets the draft of a device go, or what the asker wrote of it: unsent values become what the device holds. */
 export default defineEventHandler(async (event) => {
   const { site, device, documents } = await deviceAsked(event)
+  const { whose } = await readChecked(event, DropBody)
+  const who = await asker(event)
+  const all = unsentOf(documents, [device])
+  const meant = new Set((whose === 'mine' ? await ownOf(site, who.person, all) : all).flatMap(d => d.paths))
   const { capability } = contentOf(documents, 'device', device)!
   const held = contentOf(documents, 'held', device)
   const draft = contentOf(documents, 'settings', device) ?? {}
   const edits = held
-    ? differences(capability, draft, held).map(({ path, from, to }) => ({
+    ? differences(capability, draft, held).filter(d => meant.has(d.path)).map(({ path, from, to }) => ({
         document: `settings/${device}`,
         path,
         old: from,
@@ -18,6 +24,6 @@ export default defineEventHandler(async (event) => {
       }))
     : []
   if (edits.length)
-    answered(await makeEdits(site, { edits, gesture: crypto.randomUUID(), live: false }, await asker(event)))
+    answered(await makeEdits(site, { edits, gesture: crypto.randomUUID(), live: false }, who))
   return { dropped: edits.map(e => e.path) }
 })

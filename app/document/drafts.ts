@@ -1,0 +1,45 @@
+import { defineStore } from 'pinia'
+import type { UnsentAnswer } from '~~/core/contract'
+import { ask, personKey } from '~/utils/api'
+
+/** Who wrote what is not sent yet: one's own is sent and let go by itself, what others wrote only when meant. */
+export const useDrafts = defineStore('drafts', () => {
+  const site = useSite()
+  const notices = useNotices()
+  const agreement = useAgreement()
+  const authors = shallowRef<UnsentAnswer>([])
+  const look = useDebounceFn(async () => {
+    if (!site.open || !site.unsentCount) return void (authors.value = [])
+    try {
+      authors.value = await ask<UnsentAnswer>(site.path('/unsent'))
+    }
+    catch (error) { notices.fail(error) }
+  }, 300)
+  watch(() => site.unsent, look, { immediate: true })
+  const isUnsent = ({ device, path }: UnsentAnswer[number]) => site.unsent[device]?.some(u => u.path === path)
+  const foreign = computed(() => authors.value.filter(a => a.person !== personKey() && isUnsent(a)))
+  /** Names of those who wrote some of it, each once. */
+  const others = computed(() => [...new Set(foreign.value.map(a => a.who))])
+  const mine = computed(() => site.unsentCount - foreign.value.length)
+  /** Who wrote an unsent value last, where somebody else did. */
+  const byOf = (device: string, path: string) =>
+    foreign.value.find(a => a.device === device && a.path === path)?.who ?? null
+  const whose = () => (foreign.value.length ? 'mine' : 'all')
+  async function meant(doing: string, yes: string): Promise<boolean> {
+    const count = foreign.value.length
+    return agreement.ask(
+      `${count} of ${site.unsentCount} unsent edits ${count === 1 ? 'was' : 'were'} written by `
+      + `${others.value.join(', ')}, and would be ${doing} too.`, yes, `${yes}, also what others wrote?`)
+  }
+  return {
+    foreign, others, mine, byOf,
+    send: () => site.send(whose()),
+    drop: () => site.drop(whose()),
+    async sendAll() {
+      if (!foreign.value.length || await meant('sent', 'Send all')) await site.send()
+    },
+    async dropAll() {
+      if (!foreign.value.length || await meant('let go', 'Drop all')) await site.drop()
+    },
+  }
+})
