@@ -86,10 +86,14 @@ export function useTrial(band: Ref<[number, number] | null>) {
     }
   })
   const told = computed(() => reader.value?.({ delay: delay.value, polarity: turned.value ? -1 : 1 }) ?? null)
-  watch([() => aligning.reference?.id, () => aligning.move?.id], () => {
+  /** The two that are tried; while their takes are read anew there are none, and what is tried stays. */
+  let tried = ''
+  watch([() => aligning.reference?.id, () => aligning.move?.id], ([reference, move]) => {
+    if (!reference || !move || tried === `${reference} ${move}`) return
+    tried = `${reference} ${move}`
     delay.value = 0
     turned.value = false
-  })
+  }, { immediate: true })
   return { delay, turned, at, kind, place, traces, told }
 }
 
