@@ -249,6 +249,9 @@ nav {
   overflow: hidden;
   text-overflow: ellipsis;
 }
+.noise .pi {
+  margin-right: 0.35rem;
+}
 .noise.on {
   color: var(--accent);
   font-weight: 650;

@@ -33,12 +33,11 @@ const load = async () => {
   }
 }
 type Logged = HistoryAnswer['log'][number]
-/** The time, with the day where that is not today. */
+/** The time, with the day instead of seconds where that is not today. */
 function time(at: string): string {
   const date = new Date(at)
-  const clock = date.toLocaleTimeString([], { hour12: false })
-  if (date.toDateString() === new Date().toDateString()) return clock
-  return `${date.toLocaleDateString([], { day: 'numeric', month: 'short' })}, ${clock}`
+  if (date.toDateString() === new Date().toDateString()) return date.toLocaleTimeString([], { hour12: false })
+  return date.toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })
 }
 /** What is looked for in both lists, and whether what was only done for a while is shown. */
 const wanted = ref('')
@@ -53,7 +52,7 @@ const folded = computed(() => entries.value.length - entries.value.filter(e => e
 const shownChanges = computed(() => (wanted.value ? lasting.value.filter(e => says(...wordsOf(e))) : lasting.value))
 const shownLog = computed(() => log.value.filter(l => says(time(l.at), l.who, l.what)))
 const changeColumns: TableColumn<Change>[] = [
-  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '9rem' },
+  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '7rem' },
   { id: 'who', name: 'Who', text: e => e.who, sort: e => e.who },
   { id: 'device', name: 'Device', text: e => site.deviceName(deviceOf(e)), sort: e => site.deviceName(deviceOf(e)) },
   {
@@ -62,18 +61,18 @@ const changeColumns: TableColumn<Change>[] = [
     text: e => parameterName(capabilityOf(e), e.path),
     sort: e => parameterName(capabilityOf(e), e.path),
   },
-  { id: 'change', name: 'Old → new', width: '13rem' },
+  { id: 'change', name: 'Old → new', width: '14rem' },
   {
     id: 'origin',
     name: 'How',
     text: e => kinds[e.origin],
     sort: e => kinds[e.origin],
     pale: () => true,
-    width: '7.5rem',
+    width: '6.5rem',
   },
 ]
 const logColumns: TableColumn<Logged>[] = [
-  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '9rem' },
+  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '8rem' },
   { id: 'who', name: 'Who', text: l => l.who, sort: l => l.who, width: '10rem' },
   { id: 'what', name: 'What', text: l => l.what },
 ]
@@ -99,7 +98,7 @@ onBeforeUnmount(stop)
         v-model:value="wanted"
         beside
         label="Filter changes and log"
-        placeholder="Filter: a name, a device, a setting"
+        placeholder="Filter"
       />
     </div>
     <p
