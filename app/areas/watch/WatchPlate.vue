@@ -120,7 +120,7 @@ onBeforeUnmount(stop)
       :columns="changeColumns"
       row-key="number"
       height="46vh"
-      :lines="2"
+      :lines="3"
     >
       <template #change="{ row: e }">
         <s class="soft">{{ showParameter(capabilityOf(e), e.path, e.old) }}</s> →
