@@ -60,7 +60,7 @@ test('what speaks against a transfer function stands beside it, and its estimato
     return inside.reduce((sum, k) => sum + db[k]!, 0) / inside.length
   }
   const h1 = await told(noisy, '&delay=0&estimator=H1')
-  expect(level(await told(noisy, '&delay=0&estimator=Hv')) - level(h1)).toBeCloseTo(3, 0)
+  expect(level(await told(noisy, '&delay=0&estimator=Hg')) - level(h1)).toBeCloseTo(3, 0)
   expect(level(await told(noisy, '&delay=0&estimator=H2')) - level(h1)).toBeCloseTo(6, 0)
   expect(h1.text.split('\n')[0]).toBe('frequency_hz,magnitude_db,phase_deg,coherence,confidence_db')
   expect((await request.post('/api/analysis/transfer?estimator=H9', post([x, y]))).status()).toBe(400)

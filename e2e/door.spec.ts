@@ -42,6 +42,24 @@ async function line(path: string, headers: Record<string, string> = {}) {
   return { first, say, closed, socket }
 }
 
+test('a connection on which nothing was asked is closed without a word; half a request is late', async () => {
+  test.setTimeout(90_000)
+  const { hostname, port } = new URL(process.env.KOVRIN_URL!)
+  /** What comes on a connection until the server closes it. */
+  const told = (said: string) => new Promise<string>((resolve) => {
+    const socket = connect(Number(port), hostname)
+    let text = ''
+    socket.on('data', d => (text += d.toString('utf8'))).on('error', () => {}).on('close', () => resolve(text))
+    if (said) socket.write(said)
+  })
+  const [idle, half, nonsense] = await Promise.all([
+    told(''), told('GET /api/sites HTTP/1.1\r\nhost: localhost\r\n'), told('what?\r\n\r\n'),
+  ])
+  expect(idle).toBe('')
+  expect(half).toContain('408 Request Timeout')
+  expect(nonsense).toContain('400 Bad Request')
+})
+
 test('a foreign name or page is refused on every route and upgrade', async ({ site }) => {
   for (const path of ['/', '/api/sites', '/metrics', '/nowhere', `/sites/${site.id}`]) {
     for (const headers of [{ host: 'evil.example' }, { origin: 'null' }, { origin: 'http://localhost:9' }]) {

@@ -31,6 +31,29 @@ test('a source arrives with another in two actions: all its outputs are delayed 
     expect((await site.value('processor', `/outputs/${n}/delay`))[1]).toBe(0)
 })
 
+test('the ribbon is looked along what the console sends: what reaches a source, what does not', async ({ page }) => {
+  await openDemo(page)
+  await cell(page, 'main-l/mid').click()
+  const ribbon = page.locator('.ribbon')
+  await expect(ribbon.locator('[data-block="feed"]')).toContainText('Kovrin’s noise')
+  const lookAlong = async (name: string) => {
+    await page.getByRole('button', { name: 'Look along another feed' }).click()
+    await page.getByRole('group', { name: 'Feed looked along' }).getByRole('button', { name }).click()
+    await page.keyboard.press('Escape')
+  }
+  await lookAlong('Console left')
+  await expect(ribbon.locator('[data-block="feed"]')).toContainText('Console leftlooked along at 0 dBFS')
+  await expect(page.getByTestId('path-finding')).toBeHidden()
+  await expect(ribbon.locator('[data-block="source"]')).toContainText(/dB/)
+  // the console’s fill reaches no front fill, and Kovrin’s own signal is not offered for it
+  await cell(page, 'front-fill/mid').click()
+  await lookAlong('Console fill')
+  await expect(page.getByTestId('path-finding')).toContainText(/Silent: Matrix \d → \d+ not connected/)
+  await expect(page.getByRole('button', { name: 'Feed only this' })).toBeHidden()
+  await lookAlong('Kovrin’s signal')
+  await expect(page.getByRole('button', { name: 'Feed only this' })).toBeVisible()
+})
+
 test('what can be done with a cell or a take is there by the second button, the menu key and a long press',
   async ({ page }) => {
     await openDemo(page)

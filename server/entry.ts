@@ -1,5 +1,6 @@
 import '#nitro-internal-pollyfills'
 import { createServer, type IncomingMessage } from 'node:http'
+import type { Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
 import wsAdapter from 'crossws/adapters/node'
 import { toNodeListener } from 'h3'
@@ -34,7 +35,9 @@ function refusal({ method = 'GET', url = '/', headers }: IncomingMessage): strin
 const app = useNitroApp()
 const answer = toNodeListener(app.h3App)
 /** A header comes within seconds; a large file may take its time. */
-const limits = { headersTimeout: 10_000, requestTimeout: 600_000, keepAliveTimeout: 65_000 }
+const limits = {
+  headersTimeout: 10_000, requestTimeout: 600_000, keepAliveTimeout: 65_000, connectionsCheckingInterval: 5000,
+}
 
 const server = createServer(limits, (request, response) => {
   const why = refusal(request)
@@ -48,7 +51,7 @@ const { handleUpgrade } = wsAdapter({
   ...app.h3App.websocket,
   serverOptions: { maxPayload: longestMessage, perMessageDeflate: false },
 })
-const statusWords = { 400: 'Bad Request', 403: 'Forbidden', 404: 'Not Found' }
+const statusWords = { 400: 'Bad Request', 403: 'Forbidden', 404: 'Not Found', 408: 'Request Timeout' }
 function refuse(socket: Duplex, status: keyof typeof statusWords, message: string) {
   const body = JSON.stringify({ statusCode: status, message })
   socket.end(
@@ -57,7 +60,11 @@ function refuse(socket: Duplex, status: keyof typeof statusWords, message: strin
   )
 }
 server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
-  if (error.code === 'ECONNRESET' || !socket.writable) socket.destroy()
+  const isLate = error.code === 'ERR_HTTP_REQUEST_TIMEOUT'
+  // browsers open connections ahead and say nothing on them: an answer there would be taken for the next request's
+  const isIdle = isLate && (socket as Socket).bytesRead === 0
+  if (error.code === 'ECONNRESET' || !socket.writable || isIdle) socket.destroy()
+  else if (isLate) refuse(socket, 408, 'The request did not come whole in time.')
   else refuse(socket, 400, 'This is no request that HTTP knows.')
 })
 server.on('upgrade', (request, socket, head) => {

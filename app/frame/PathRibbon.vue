@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import type { RibbonBlock } from '~/frame/useRibbon'
+import { ribbonFeed, type RibbonBlock } from '~/frame/useRibbon'
 import { bandDriven } from '~~/core/documents'
-import type { HopLevel } from '~~/core/rig'
+import { testFeed, type HopLevel } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 
 const site = useSite()
@@ -27,6 +27,10 @@ const ways = computed(() => outputs.value.map((output, k) => {
   return { name: band ? band.name : `${k + 1}`, where }
 }))
 const blocks = useRibbon(which)
+/** The feeds of the rig, and the one that is looked along. */
+const feeds = computed(() => Object.entries(site.wiring.feeds).map(([id, { name }]) => ({ id, name })))
+const along = computed(() => ribbonFeed(view.feed, site.wiring.feeds))
+const isOwn = computed(() => along.value === testFeed)
 
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 
@@ -73,7 +77,7 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         >
           {{ w.name }}
         </button></span></span>
-        <template v-if="silentAt || listen.others.length">
+        <template v-if="silentAt || (isOwn && listen.others.length)">
           <span
             class="finding"
             data-testid="path-finding"
@@ -82,7 +86,10 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
               ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
               : `${listen.others.map(s => s.name).join(', ')} ${listen.others.length > 1 ? 'sound' : 'sounds'} too.`
           }}</span>
-          <span class="feeds">
+          <span
+            v-if="isOwn"
+            class="feeds"
+          >
             <ActionButton
               size="small"
               severity="secondary"
@@ -117,11 +124,39 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
             <b>{{ b.title }}</b>
             <span class="small">{{ b.adds.join(' · ') }}</span>
             <span
-              v-if="b.key !== 'mic' && b.key !== 'feed'"
+              v-if="b.key !== 'mic' && b.key !== 'feed' && !b.isUndriven"
               class="level num"
               :title="levelTitle(b)"
             >{{ b.level ? showHop(b.level) : 'silent' }}</span>
           </component>
+          <span
+            v-if="b.key === 'feed' && feeds.length > 1"
+            class="act"
+          >
+            <PopButton
+              icon="pi pi-ellipsis-v"
+              label=""
+              name="Look along another feed"
+              title="Look along another feed: what the console sends, crosspoint by crosspoint"
+            >
+              <div
+                class="along"
+                role="group"
+                aria-label="Feed looked along"
+              >
+                <button
+                  v-for="f in feeds"
+                  :key="f.id"
+                  class="plain"
+                  :class="{ on: f.id === along }"
+                  :aria-pressed="f.id === along"
+                  @click="view.feed = f.id"
+                >
+                  {{ f.name }}
+                </button>
+              </div>
+            </PopButton>
+          </span>
           <span
             v-if="b.edits || b.point"
             class="act"
@@ -151,6 +186,19 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
 </template>
 
 <style scoped>
+.along {
+  display: grid;
+  gap: 0.2rem;
+}
+.along button {
+  min-height: 34px;
+  padding: 0.2rem 0.6rem;
+  text-align: left;
+}
+.along .on {
+  font-weight: 650;
+  color: var(--accent);
+}
 .ribbon {
   background: var(--panel);
   border-top: 1px solid var(--rule);

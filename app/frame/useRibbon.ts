@@ -32,6 +32,8 @@ export interface RibbonBlock {
   /** Level behind it, filters not counted; null when silent from here on. */
   level: HopLevel | null
   muted: boolean
+  /** No device drives the source: nothing is known of its level. */
+  isUndriven?: boolean
   unsent: boolean
   edits: PickedStrip | null
   /** The crosspoint that it is, by its device and path. */
@@ -71,6 +73,10 @@ function additions({ capability, settings }: RigDevice, parameters: readonly Par
   ).length
   return bands ? [...words, `${bands} EQ ${bands === 1 ? 'band' : 'bands'}`] : words
 }
+
+/** The feed that is looked along: the one chosen, as long as the site has it. */
+export const ribbonFeed = (chosen: string, feeds: Readonly<Record<string, unknown>>): string =>
+  (chosen in feeds ? chosen : testFeed)
 
 /** The ribbon of the picked source through its output number `which`. */
 export function useRibbon(which: Ref<number>) {
@@ -130,14 +136,17 @@ export function useRibbon(which: Ref<number>) {
       = (listen.running && listen.front && sets.placeOf(listen.front)) || site.positionOf(view.cell?.position)
     const outputs = site.outputs(source.id)
     const to = outputs[which.value] ?? outputs[0]
-    const from = site.feedFrom(testFeed)
+    const feed = ribbonFeed(view.feed, site.wiring.feeds)
+    const isOwn = feed === testFeed
+    const from = site.feedFrom(feed)
     const route = (to && from && routeTo(site.draftRig, from, to)) ?? []
-    let hop: Hop = { level: listen.noiseLevel, fullScale: site.wiring.feeds[testFeed]?.fullScale ?? null }
+    // what a console sends is not known: its way is looked along at full scale
+    let hop: Hop = { level: isOwn ? listen.noiseLevel : 0, fullScale: site.wiring.feeds[feed]?.fullScale ?? null }
     const blocks: RibbonBlock[] = [
       {
         key: 'feed',
-        title: 'Kovrin’s noise',
-        adds: [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'],
+        title: isOwn ? 'Kovrin’s noise' : site.wiring.feeds[feed]!.name,
+        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['looked along at 0 dBFS'],
         level: decibels(hop.level, 'dBFS'),
         muted: false,
         unsent: false,
@@ -164,7 +173,8 @@ export function useRibbon(which: Ref<number>) {
         .filter(([key, o]) => to && key.startsWith(`${source.id}:`) && sameEndpoint(o, to))
         .map(([key]) => key.split(':')[1]),
     )
-    const cabinets = driven.size
+    const isUndriven = !to
+    const cabinets = isUndriven ? source.elements.length : driven.size
     const volts = voltsOf(hop)
     const sensitivity = to && bandDriven(site.documents, source.id, to)?.band.sensitivity
     const level = volts !== null && sensitivity !== undefined
@@ -175,14 +185,15 @@ export function useRibbon(which: Ref<number>) {
       key: 'source',
       title: source.name,
       adds: [`${cabinets} ${cabinets === 1 ? 'cabinet' : 'cabinets'}`],
-      level,
+      level: isUndriven ? null : level,
+      isUndriven,
     })
     if (!at) return blocks
     const metres = Math.min(...source.elements.map(e => distance(e.place, at.place)))
     const heard = listen.levels.microphone.rms
     const flight = showDelay(metres / speedOfSound(site.plan.air))
     const way = [`${showNumber(metres, 1)} m, ${flight}`]
-    blocks.push({ ...still, key: 'air', title: 'Air', adds: way, level: farther(level, metres) })
+    blocks.push({ ...still, key: 'air', title: 'Air', adds: way, level: farther(level, metres), isUndriven })
     const unit = calibration.value ? 'dB SPL' : 'dBFS'
     const hears = Number.isFinite(heard) ? `hears ${showNumber(heard + calibration.value, 0)} ${unit}` : 'not listening'
     blocks.push({

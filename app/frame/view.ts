@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage, useSessionStorage } from '@vueuse/core'
+import { testFeed } from '~~/core/rig'
 import type { LengthUnit } from '~~/core/units'
 import { renamed } from '~/utils/api'
 
@@ -70,6 +71,8 @@ export const useView = defineStore('view', () => {
   const strip = ref<PickedStrip | null>(null)
   /** Which of the picked source's outputs the ribbon follows. */
   const way = ref(0)
+  /** The feed that the ribbon is looked along; Kovrin's own unless another is chosen. */
+  const feed = ref(testFeed)
   /** Source, position or area picked in the plan; 'room' for its walls. */
   const thing = ref<string | null>(null)
   /** Inputs and outputs stand where the charts do. */
@@ -100,6 +103,7 @@ export const useView = defineStore('view', () => {
     area,
     strip,
     way,
+    feed,
     thing,
     inputs,
     wholeLedger,

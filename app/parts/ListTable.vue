@@ -11,9 +11,10 @@ const props = defineProps<{
   rowKey: string
   /** As high as it may become. */
   height: string
-  lines?: 1 | 2
+  lines?: 1 | 2 | 3
 }>()
-const rowHeight = computed(() => (props.lines === 2 ? 46 : 30))
+const rowHeight = computed(() => 14 + 16 * (props.lines ?? 1))
+const cellHeight = computed(() => `${rowHeight.value - 4}px`)
 const heading = 40
 const tall = computed(() => `min(${props.height}, ${props.rows.length * rowHeight.value + heading}px)`)
 const rows = computed(() =>
@@ -47,7 +48,7 @@ const rows = computed(() =>
       <template #body="{ data }">
         <span
           class="cell"
-          :class="{ two: lines === 2, num: c.numeric, soft: c.pale?.(data.row) }"
+          :class="{ two: (lines ?? 1) > 1, num: c.numeric, soft: c.pale?.(data.row) }"
         ><slot
           :name="c.id"
           :row="data.row as R"
@@ -74,6 +75,6 @@ const rows = computed(() =>
 .cell.two {
   white-space: normal;
   line-height: 1.25;
-  max-height: 42px;
+  max-height: v-bind(cellHeight);
 }
 </style>

@@ -57,7 +57,7 @@ export const useHall = defineStore('hall', () => {
   const gains = computed(() => simulatedTaps.map(tap => inputs.channelOf(tap).gain))
 
   const described = (): Hall =>
-    plain({ plan: site.plan, sources: site.sources, sheets: site.sheets, faults: faultsOf(site.id ?? '') })
+    plain({ plan: site.plan, sources: site.sources, sheets: site.sheets, faults: faultsOf(site.info) })
   const rigNow = () => plain({ devices: site.heldRig.devices, wiring: site.wiring })
 
   /**

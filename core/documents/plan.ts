@@ -20,6 +20,8 @@ export const SiteInfo = v.strictObject({
   deleted: v.boolean(),
   /** What all sources aim for: a target of the site or one of the library; flat unless it is told. */
   target: v.optional(id),
+  /** The stand-in hall whose hidden faults are heard where the sound is simulated; none where it is not told. */
+  hall: v.optional(v.literal('ropewalk')),
   /** Steps of the run sheet that are not done on purpose. */
   skipped: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(140))), v.maxLength(500))),
 })

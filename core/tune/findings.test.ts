@@ -174,7 +174,12 @@ describe('findings', () => {
     expect(text({ unfed: 'Main R', others: [{ name: 'Main L', time: 0 }] })).toContain(
       'Main R gets no signal, yet sound arrives: Main L is what is measured',
     )
-    expect(findingsOf({ ...good, unfed: 'Main R', arrival: null }).map(f => f.id)).not.toContain('unfed')
+    // its way comes first: what level, noise and room say waits until it is whole
+    const quietly = { unfed: 'Main R', arrival: null, microphone: { peak: -62, rms: -75 }, curve: coherent(0.2) }
+    expect(ids(quietly)).toEqual(['unfed'])
+    expect(text(quietly)).toBe('Main R gets no signal. The path ribbon says where Main R’s path ends.')
+    expect(ids({ ...quietly, unfed: null })).toEqual(['mic-quiet', 'low-noise'])
+    expect(ids({ ...quietly, sounding: false })).toEqual([])
   })
 })
 

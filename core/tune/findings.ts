@@ -239,18 +239,21 @@ function planFindings({ arrival, expected, unfed, room, speedOfSound, clocks }: 
 }
 
 /** What arrives although the source gets no signal is somebody else's sound. */
-const sourceFindings = ({ unfed, arrival, others }: Observed): Finding[] =>
-  unfed === null || !arrival
-    ? []
-    : [
-        wrong(
-          'unfed',
-          `${unfed} gets no signal, yet sound arrives: `
-          + `${others.length ? others.map(o => o.name).join(', ') : 'another loudspeaker'} is what is measured. `
-          + `The path ribbon says where ${unfed}’s path ends.`,
-          'ribbon',
-        ),
-      ]
+function sourceFindings({ unfed, arrival, others, sounding }: Observed): Finding[] {
+  if (unfed === null || !(arrival || sounding)) return []
+  const who = others.length ? others.map(o => o.name).join(', ') : 'another loudspeaker'
+  const heard = arrival ? `, yet sound arrives: ${who} is what is measured` : ''
+  return [wrong(
+    'unfed',
+    `${unfed} gets no signal${heard}. The path ribbon says where ${unfed}’s path ends.`,
+    'ribbon',
+  )]
+}
+
+/** Of a source that gets no signal, level, noise and room say nothing yet: first its way must be whole. */
+const waitsForRoute = new Set([
+  'mic-quiet', 'low-noise', 'low-room', 'low-arrival', 'moved', 'polarity', 'echo', 'comb',
+])
 
 /** Reflections stand in the response after the direct sound; the dip of the first comb lies at 1/(2t). */
 function echoFindings({ room, others, speedOfSound }: Observed): Finding[] {
@@ -409,5 +412,7 @@ export function findingsOf(seen: Observed): Finding[] {
     ...combFindings(seen),
     ...echoFindings(seen),
     ...modeFindings(seen),
-  ].sort((a, b) => order[a.weight] - order[b.weight])
+  ]
+    .filter(f => seen.unfed === null || !waitsForRoute.has(f.id))
+    .sort((a, b) => order[a.weight] - order[b.weight])
 }

@@ -5,6 +5,7 @@ import {
   type Element,
   type Plan,
   type Position,
+  type SiteInfo,
   type Source,
 } from '../../core/documents'
 import { driveKey, endpointKey, testFeed, type Endpoint, type Wiring } from '../../core/rig'
@@ -216,8 +217,8 @@ export function rackDocuments(rack: string, settings?: Record<string, Record<str
   )
 }
 
-const hall = (name: string): Documents => ({
-  site: { name, archived: false, deleted: false },
+const hall = (name: string, faulty?: 'ropewalk'): Documents => ({
+  site: { name, archived: false, deleted: false, ...(faulty ? { hall: faulty } : {}) },
   plan,
   wiring,
   ...keyed(
@@ -232,7 +233,7 @@ const hall = (name: string): Documents => ({
 /** The demo site as it is seeded: a rope factory turned concert hall, made up. */
 export const ropewalk = {
   id: 'ropewalk-hall',
-  documents: { ...hall('Ropewalk Hall'), ...rackDocuments('ropewalk-hall') },
+  documents: { ...hall('Ropewalk Hall', 'ropewalk'), ...rackDocuments('ropewalk-hall') },
 }
 
 /** The same hall with its faults mended and its devices, in a rack of their own, set by a careful crew. */
@@ -251,6 +252,6 @@ export interface Faults {
 const demoFaults: Faults = { swapped: [['amp-c:0', 'amp-c:1']], inverted: [['subs', 3]] }
 const none: Faults = { swapped: [], inverted: [] }
 
-/** The hidden faults of a site's hall: the demo and its copies have them, the tuned one has not. */
-export const faultsOf = (site: string): Faults =>
-  site.startsWith(ropewalk.id) && !site.startsWith(ropewalkTuned.id) ? demoFaults : none
+/** The hidden faults of a site's hall: the demo and its copies say that they have them, the tuned one does not. */
+export const faultsOf = (site: Pick<SiteInfo, 'hall'> | undefined): Faults =>
+  site?.hall === 'ropewalk' ? demoFaults : none

@@ -10,14 +10,14 @@ import type { Hall } from './venue'
 export const fast = await loadFastFft()
 export type PluggedRig = Rig & { wiring: Wiring }
 
-export const hallOf = (documents: Documents, site: string): Hall => ({
+export const hallOf = (documents: Documents): Hall => ({
   plan: contentOf(documents, 'plan')!,
   sources: allOf(documents, 'source'),
   sheets: allOf(documents, 'sheet'),
-  faults: faultsOf(site),
+  faults: faultsOf(contentOf(documents, 'site')),
 })
-export const hall = hallOf(ropewalk.documents, ropewalk.id)
-export const tunedHall = hallOf(ropewalkTuned.documents, ropewalkTuned.id)
+export const hall = hallOf(ropewalk.documents)
+export const tunedHall = hallOf(ropewalkTuned.documents)
 /** The demo's hall without its hidden faults. */
 export const soundHall: Hall = { ...hall, faults: tunedHall.faults }
 export const { plan, sources } = hall
