@@ -8,14 +8,14 @@ export const useDrafts = defineStore('drafts', () => {
   const notices = useNotices()
   const agreement = useAgreement()
   const authors = shallowRef<UnsentAnswer>([])
-  const look = useDebounceFn(async () => {
+  async function look() {
     if (!site.open || !site.unsentCount) return void (authors.value = [])
     try {
       authors.value = await ask<UnsentAnswer>(site.path('/unsent'))
     }
     catch (error) { notices.fail(error) }
-  }, 300)
-  watch(() => site.unsent, look, { immediate: true })
+  }
+  watch(() => site.unsent, useDebounceFn(look, 300), { immediate: true })
   const isUnsent = ({ device, path }: UnsentAnswer[number]) => site.unsent[device]?.some(u => u.path === path)
   const foreign = computed(() => authors.value.filter(a => a.person !== personKey() && isUnsent(a)))
   /** Names of those who wrote some of it, each once. */
@@ -24,22 +24,25 @@ export const useDrafts = defineStore('drafts', () => {
   /** Who wrote an unsent value last, where somebody else did. */
   const byOf = (device: string, path: string) =>
     foreign.value.find(a => a.device === device && a.path === path)?.who ?? null
-  const whose = () => (foreign.value.length ? 'mine' : 'all')
+  /** Whether all are meant, as they are now: what others wrote a moment ago counts too. */
   async function meant(doing: string, yes: string): Promise<boolean> {
+    await look()
     const count = foreign.value.length
+    if (!count) return true
     return agreement.ask(
       `${count} of ${site.unsentCount} unsent edits ${count === 1 ? 'was' : 'were'} written by `
       + `${others.value.join(', ')}, and would be ${doing} too.`, yes, `${yes}, also what others wrote?`)
   }
   return {
     foreign, others, mine, byOf,
-    send: () => site.send(whose()),
-    drop: () => site.drop(whose()),
+    // the server knows whose they are, also of what has just been written
+    send: () => site.send('mine'),
+    drop: () => site.drop('mine'),
     async sendAll() {
-      if (!foreign.value.length || await meant('sent', 'Send all')) await site.send()
+      if (await meant('sent', 'Send all')) await site.send('all')
     },
     async dropAll() {
-      if (!foreign.value.length || await meant('let go', 'Drop all')) await site.drop()
+      if (await meant('let go', 'Drop all')) await site.drop('all')
     },
   }
 })

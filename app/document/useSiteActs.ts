@@ -40,7 +40,7 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
   }
 
   /** Sends unsent edits to their devices, all as one step, and says what arrived. */
-  async function send(whose: 'all' | 'mine' = 'all') {
+  async function send(whose: 'all' | 'mine') {
     try {
       const { reports } = await agreement.through(agreed =>
         ask<SendAllAnswer>(path('/send'), { method: 'POST', body: { whose, agreed } }))
@@ -55,7 +55,7 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
     }
   }
   /** Lets unsent edits go: they become what the devices hold. */
-  async function drop(whose: 'all' | 'mine' = 'all') {
+  async function drop(whose: 'all' | 'mine') {
     for (const [device, list] of Object.entries(unsent.value)) {
       if (list.length)
         await ask(pathOf(device, 'drop'), { method: 'POST', body: { whose } }).catch(notices.fail)

@@ -76,9 +76,9 @@ function furtherCommands(): ComputedRef<Row[]> {
     view.wholeLedger = false
   }
   return computed(() => [
-    ...(site.unsentCount
+    ...(drafts.mine
       ? [
-          ['send', `Send ${site.unsentCount} unsent edits`, () => void drafts.send()] as Row,
+          ['send', `Send your unsent edits: ${drafts.mine}`, () => void drafts.send()] as Row,
           ['drop', 'Drop drafts: show what the devices hold', () => void drafts.drop()] as Row,
         ]
       : []),

@@ -94,7 +94,7 @@ export function useWhole() {
     if (!edits.length && !send) return notices.say('info', `The drafts are as “${wanted.name}” has them already.`)
     if (edits.length && !(await make(edits, `The system is set as “${wanted.name}”.`))) return
     shown.value = null
-    if (send) await site.send()
+    if (send) await site.send('mine')
   }
   const toggle = (id: string) => {
     muted.value = muted.value.includes(id) ? muted.value.filter(x => x !== id) : [...muted.value, id]
