@@ -117,7 +117,7 @@ const devices = computed(() => {
         @click="drafts.sendAll()"
       />
       <ActionButton
-        v-if="drafts.mine"
+        v-if="drafts.mine && !drafts.foreign.length"
         size="small"
         text
         label="Drop"
@@ -245,7 +245,7 @@ nav {
 .noise {
   font-size: 0.9rem;
   color: var(--ink-soft);
-  min-width: 8rem;
+  min-width: 5rem;
   overflow: hidden;
   text-overflow: ellipsis;
 }
