@@ -207,6 +207,7 @@ export async function openWorld(faults: number) {
     folder,
     small,
     ask,
+    agreeing,
     person,
     database,
     query,

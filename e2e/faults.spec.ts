@@ -45,7 +45,7 @@ async function undoFits(world: World, person: Person, chance: Chance) {
     const told = JSON.stringify(answer.body).slice(0, 2000)
     throw new Error(`${after[0]} where ${value} was answered with ${told}: ${await world.historyOf(0)}`)
   }
-  const undo = (which: string) => world.ask('POST', `/api/sites/ropewalk-hall/${which}`, { live: true }, person)
+  const undo = (which: string) => world.agreeing(`/api/sites/ropewalk-hall/${which}`, { live: true }, person)
   await good('Undo', undo('undo'))
   expect(await world.inDraft()).toEqual(before)
   await good('Redo', undo('redo'))
