@@ -56,6 +56,15 @@ async function undoFits(world: World, person: Person, chance: Chance) {
 const inView = registers.indexOf(9)
 /** A page that is open all the time; gives what it must show by itself: every device in step, and what it holds. */
 async function pageThatFollows(page: Page, url: string) {
+  const line: string[] = []
+  const told = (what: string) => line.push(`${new Date().toISOString().slice(14, 23)} ${what.slice(0, 120)}`)
+  page.on('websocket', (ws) => {
+    told('begun')
+    ws.on('framesent', ({ payload }) => told(`> ${String(payload)}`))
+    ws.on('framereceived', ({ payload }) => told(`< ${String(payload)}`))
+    ws.on('socketerror', told)
+    ws.on('close', () => told('ended'))
+  })
   await page.goto(`${url}/sites/ropewalk-hall`)
   await cell(page, 'foyer/rear').click()
   await area(page, 'Shape')
@@ -64,6 +73,9 @@ async function pageThatFollows(page: Page, url: string) {
     await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
     await expect.poll(async () => Number.parseFloat((await page.getByLabel('Gain', { exact: true }).inputValue())
       .replace('−', '-'))).toBe(draft[inView])
+      .catch((error: Error) => {
+        throw new Error(`${error.message} The page’s line:\n${line.slice(-40).join('\n')}`)
+      })
     await expect(page.locator('.offline')).toBeHidden()
     expect(await page.evaluate(() => performance.timeOrigin)).toBe(loaded)
   }

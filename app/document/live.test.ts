@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { LiveMessage } from '~~/core/contract'
 import type { Change, Documents, Mirror } from '~~/core/documents'
 import { createLine } from './live'
@@ -8,20 +8,30 @@ import { createLine } from './live'
 interface Socket {
   onMessage: (socket: unknown, event: { data: string }) => void
   onConnected: () => void
-  onDisconnected: () => void
+  onDisconnected: (ws?: object) => void
 }
-const world = vi.hoisted(() => ({ socket: null as unknown, sent: [] as string[], closed: 0 }))
+const world = vi.hoisted(() => ({
+  socket: null as unknown, sent: [] as string[], closed: 0, opened: 0, ws: { value: undefined as object | undefined },
+}))
 vi.mock('@vueuse/core', () => ({
   useWebSocket: (_: string, options: unknown) => {
     world.socket = options
-    return { send: (text: string) => world.sent.push(text), close: () => world.closed++ }
+    return {
+      send: (text: string) => world.sent.push(text),
+      close: () => world.closed++,
+      open: () => world.opened++,
+      ws: world.ws,
+    }
   },
 }))
 vi.stubGlobal('location', { origin: 'http://kovrin.example' })
 beforeEach(() => {
   world.sent = []
-  world.closed = 0
+  world.closed = world.opened = 0
+  world.ws.value = undefined
+  vi.useFakeTimers()
 })
+afterEach(() => void vi.useRealTimers())
 
 const change = (number: number, value = number): Change => ({
   document: 'settings/a', path: '/gain', old: undefined, new: value, number, gesture: null, who: 'Ann', person: 'ann',
@@ -62,6 +72,39 @@ describe('the line of a page to its site', () => {
     expect(asked().at(-1)).toEqual({ type: 'follow', number: 8 })
     line.close()
     expect(world.closed).toBe(1)
+  })
+  it('is begun anew where it never says that it is in step, or does not answer any more', () => {
+    const { line, socket, states, say } = page()
+    const minute = (each = () => {}) => {
+      for (let n = 0; n < 20; n++) {
+        vi.advanceTimersByTime(3000)
+        each()
+      }
+    }
+    // opened by something that hangs, or that answers signs of life only
+    socket.onConnected()
+    minute(() => say({ type: 'pong' }))
+    expect(world.opened).toBeGreaterThan(3)
+    say({ type: 'hello', number: 0 })
+    const before = world.opened
+    minute(() => say({ type: 'pong' }))
+    expect(world.opened).toBe(before)
+    minute()
+    expect(world.opened).toBeGreaterThan(before)
+    expect(states).toEqual([true, false])
+    line.close()
+    const last = world.opened
+    minute()
+    expect(world.opened).toBe(last)
+  })
+  it('goes on when one that was given up before ends at last', () => {
+    const { socket, states, say } = page()
+    world.ws.value = { name: 'new' }
+    say({ type: 'hello', number: 0 })
+    socket.onDisconnected({ name: 'old' })
+    expect(states).toEqual([true])
+    socket.onDisconnected(world.ws.value)
+    expect(states).toEqual([true, false])
   })
   it('takes each change once and in order, and asks once for what it missed', () => {
     const { line, heard, say, asked } = page()

@@ -17,6 +17,11 @@ export interface LineEvents {
   other: (page: string, sounding: Sounding) => void
 }
 
+/** Milliseconds between two signs of life to the server. */
+const signEvery = 3000
+/** Signs without an answer after which a line is given up for a new one; or that it took too long to open. */
+const mostUnanswered = 3
+
 /**
  * The mirror of a site, kept in step over one WebSocket: it follows from its number and takes changes in their
  * order only, so that it can
@@ -27,7 +32,15 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
   let waiting: { number: number, done: () => void }[] = []
   /** True while the server was asked to tell again from our number. */
   let asked = false
+  let connected = false
+  /** Signs since the line last gave a word, or was begun anew. */
+  let unanswered = 0
 
+  const set = (is: boolean) => {
+    connected = is
+    asked = false
+    events.connected(is)
+  }
   const take = (changes: readonly Change[]) => {
     const heard = hear(mirror, changes)
     if (heard.state === 'gap') return follow()
@@ -45,10 +58,11 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
     socket.send(JSON.stringify({ type: 'follow', number: mirror.number }))
   }
   const listen = (message: LiveMessage) => {
+    // on a line that never said hello a pong is no sign that it leads anywhere
+    if (connected || message.type !== 'pong') unanswered = 0
     switch (message.type) {
       case 'hello':
-        asked = false
-        events.connected(true)
+        set(true)
         break
       case 'changes':
         take(message.changes)
@@ -75,23 +89,23 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
     `${location.origin.replace('http', 'ws')}/live?site=${encodeURIComponent(site)}&page=${crypto.randomUUID()}`,
     {
       autoReconnect: { delay: 500 },
-      heartbeat: {
-        message: JSON.stringify({ type: 'ping' }),
-        responseMessage: JSON.stringify({ type: 'pong' }),
-        interval: 5000,
-        pongTimeout: 3000,
-      },
       onMessage: (_, event) => listen(JSON.parse(event.data as string) as LiveMessage),
       onConnected: () => {
         asked = false
         follow()
       },
-      onDisconnected: () => {
-        asked = false
-        events.connected(false)
+      onDisconnected: (ws) => {
+        // one that was given up may end long after the next has begun
+        if (socket.ws.value === undefined || socket.ws.value === ws) set(false)
       },
     },
   )
+  const signs = setInterval(() => {
+    if (unanswered++ < mostUnanswered) return void socket.send(JSON.stringify({ type: 'ping' }), false)
+    unanswered = 0
+    if (connected) set(false)
+    socket.open()
+  }, signEvery)
 
   return {
     get mirror() {
@@ -116,6 +130,9 @@ export function createLine(site: string, first: Mirror, events: LineEvents) {
     follow,
     /** Says something that is worth nothing later: it is not kept until the line is back. */
     tell: (message: PageMessage) => socket.send(JSON.stringify(message), false),
-    close: () => socket.close(),
+    close: () => {
+      clearInterval(signs)
+      socket.close()
+    },
   }
 }
