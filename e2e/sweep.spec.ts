@@ -79,13 +79,21 @@ test('sweep all feeds each source in its turn: loudspeakers that were not connec
   await expect.poll(held).toEqual(before)
 })
 
-test('mutes are put back even when the page is closed in the middle of a round', async ({ page, site }) => {
+test('mutes of a round are marked as such on every page, and put back even when its page is closed', async ({
+  page, browser, site,
+}) => {
   await openDemo(page)
+  const other = await (await browser.newContext()).newPage()
+  await other.goto(`${process.env.KOVRIN_URL!}${site.page}`)
+  await cell(other, 'main-r/mix').click()
   const before = await heldBy(site)
   await page.getByTestId('sweep-all').click()
   await expect.poll(async () => mutesIn(await heldBy(site))).toBeGreaterThan(mutesIn(before))
+  await expect(other.getByTestId('path-finding')).toContainText(/Silent for now: .* muted \(Sweep all, /)
   await page.goto('/')
   await expect.poll(() => heldBy(site)).toEqual(before)
+  await expect(other.getByTestId('path-finding')).not.toContainText('for now')
+  await other.context().close()
 })
 
 test('each output of a source is recorded alone, and an edit of one of them is foreseen', async ({ page, site }) => {

@@ -21,7 +21,7 @@ export function useSheets() {
 
   /** What an output is called, with what is heard through it. */
   function outputName(output: Endpoint): string {
-    const heard = heardThrough(site.documents, output).map(h => site.sourceOf(h.source)?.name ?? h.source)
+    const heard = heardThrough(site.documents, output).map(h => site.sourceName(h.source))
     const names = [...new Set(heard)].join(', ')
     return `${site.deviceName(output.device)}, output ${output.channel + 1}${names ? ` (${names})` : ''}`
   }

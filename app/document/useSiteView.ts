@@ -1,5 +1,5 @@
 import type { ComputedRef } from 'vue'
-import { allOf, contentOf, draftOf, rigOf } from '~~/core/documents'
+import { allOf, contentOf, draftOf, nameIn, rigOf } from '~~/core/documents'
 import type { Contents, DocumentKindId, Documents, LinkState } from '~~/core/documents'
 import { differences, outputsOf, routeSounds, routeTo, testFeed } from '~~/core/rig'
 import type { Difference, Endpoint, Settings } from '~~/core/rig'
@@ -40,7 +40,8 @@ export function useSiteView(documents: ComputedRef<Documents>) {
       since: '',
       misfits: [],
     }
-  const deviceName = (device: string) => deviceOf(device)?.name ?? device
+  const deviceName = (device: string) => nameIn(documents.value, 'device', device)
+  const sourceName = (source: string) => nameIn(documents.value, 'source', source)
   const sheetOf = (key: string) => contentOf(documents.value, 'sheet', key)
 
   const heldRig = computed(() => rigOf(documents.value, 'held'))
@@ -80,7 +81,7 @@ export function useSiteView(documents: ComputedRef<Documents>) {
 
   return {
     info, name, plan, wiring, areas, sources, positions, sheets, devices, takes, targets, groups, alternatives,
-    deviceOf, deviceName, sourceOf, positionOf, sheetOf, linkOf,
+    deviceOf, deviceName, sourceOf, sourceName, positionOf, sheetOf, linkOf,
     heldRig, draftRig, draft, held, unsent, unsentCount,
     outputs, feedFrom, isFed,
     /** Whether the test signal reaches a source through what its devices hold. */

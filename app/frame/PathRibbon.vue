@@ -34,6 +34,11 @@ const isOwn = computed(() => along.value === testFeed)
 
 const silentAt = computed(() => blocks.value.find(b => b.muted))
 
+const silence = ({ title, adds, forNow }: RibbonBlock): string =>
+  (forNow
+    ? `Silent for now: ${title} ${adds[0]} (${forNow.what}, ${forNow.who}).`
+    : `Silent: ${title} ${adds[0]}.`)
+
 function edit(block: (typeof blocks.value)[number]) {
   if (!block.edits) return
   view.strip = block.edits
@@ -83,7 +88,7 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
             data-testid="path-finding"
           >{{
             silentAt
-              ? `Silent: ${silentAt.title} ${silentAt.adds[0]}.`
+              ? silence(silentAt)
               : `${listen.others.map(s => s.name).join(', ')} ${listen.others.length > 1 ? 'sound' : 'sounds'} too.`
           }}</span>
           <span

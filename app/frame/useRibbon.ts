@@ -22,6 +22,7 @@ import {
   type Stage,
 } from '~~/core/rig'
 import { equal, showDelay, showFrequency, showNumber } from '~~/core/units'
+import type { ForNow } from '~/document/temporary'
 import type { PickedStrip } from '~/frame/view'
 
 /** One block of the path from feed to microphone: what it adds, and the level behind it. */
@@ -32,6 +33,8 @@ export interface RibbonBlock {
   /** Level behind it, filters not counted; null when silent from here on. */
   level: HopLevel | null
   muted: boolean
+  /** Who silenced it for a while, and for what; null where it is silent for good, or not. */
+  forNow: ForNow | null
   /** No device drives the source: nothing is known of its level. */
   isUndriven?: boolean
   unsent: boolean
@@ -85,6 +88,7 @@ export function useRibbon(which: Ref<number>) {
   const listen = useListen()
   const sets = useSets()
   const calibration = useCalibration()
+  const temporary = useTemporary()
 
   /** The direct sound of one cabinet at a distance: 6 dB less each time that it doubles. */
   const farther = (level: HopLevel | null, metres: number): HopLevel | null =>
@@ -92,6 +96,9 @@ export function useRibbon(which: Ref<number>) {
 
   const changed = (device: string, test: (path: string) => boolean) =>
     (site.unsent[device] ?? []).some(d => test(d.path))
+
+  const passing = (device: string, silencing: readonly { path: string }[]) =>
+    silencing.map(p => temporary.forNow(device, p.path)).find(f => f !== null) ?? null
 
   /** The blocks of one step of the route with the levels behind them. */
   function stageBlocks({ step: { device, strip, point }, afterPoint, afterStrip, port }: Stage): RibbonBlock[] {
@@ -111,6 +118,7 @@ export function useRibbon(which: Ref<number>) {
       adds: adds.length ? adds : ['no processing'],
       level: levelAt(afterStrip, port),
       muted: parameters.some(isSilent),
+      forNow: passing(device, parameters.filter(isSilent)),
       unsent: changed(device, path => path.startsWith(`/${strip}/`)),
       edits: { device, strip },
     }
@@ -123,6 +131,7 @@ export function useRibbon(which: Ref<number>) {
       adds: [level === null ? 'not connected' : point.kind.show(level, point.capability)],
       level: levelAt(afterPoint),
       muted: level === null,
+      forNow: level === null ? passing(device, [point]) : null,
       unsent: changed(device, path => path === point.path),
       edits: null,
       point: { device, path: point.path },
@@ -149,6 +158,7 @@ export function useRibbon(which: Ref<number>) {
         adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['looked along at 0 dBFS'],
         level: decibels(hop.level, 'dBFS'),
         muted: false,
+        forNow: null,
         unsent: false,
         edits: null,
       },
@@ -156,7 +166,7 @@ export function useRibbon(which: Ref<number>) {
     const stages = gainStructure(site.draftRig, route, hop)
     blocks.push(...stages.flatMap(stageBlocks))
     hop = stages.at(-1)?.out ?? hop
-    const still = { muted: false, unsent: false, edits: null }
+    const still = { muted: false, forNow: null, unsent: false, edits: null }
     if (!route.length && to) {
       hop = { level: null, fullScale: null }
       blocks.push({

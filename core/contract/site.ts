@@ -80,6 +80,11 @@ export const UnsentAnswer = v.array(v.object({
   device: v.string(), path: v.string(), who: v.string(), person: v.string(), at: v.string(),
 }))
 export type UnsentAnswer = v.InferOutput<typeof UnsentAnswer>
+/** Settings that stand in devices only for a while, who set them, and for what. */
+export const TemporaryAnswer = v.array(v.object({
+  device: v.string(), path: v.string(), who: v.string(), what: v.string(),
+}))
+export type TemporaryAnswer = v.InferOutput<typeof TemporaryAnswer>
 export const SendAnswer = v.object({
   sent: v.array(v.string()),
   left: v.array(v.object({ path: v.string(), why: v.string() })),

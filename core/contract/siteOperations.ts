@@ -24,6 +24,7 @@ import {
   TemplateAnswer,
   UndoAnswer,
   UndoBody,
+  TemporaryAnswer,
   UnsentAnswer,
 } from './site'
 
@@ -185,6 +186,14 @@ export const siteOperations = {
     body: LeaseBody,
     answer: LeaseAnswer,
     status: 201,
+    errors: noSite,
+  },
+  temporary: {
+    method: 'get',
+    path: `${site}/leases`,
+    tag: 'changes',
+    summary: 'Settings that stand in devices only for a while',
+    answer: TemporaryAnswer,
     errors: noSite,
   },
   renewLease: {

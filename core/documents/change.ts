@@ -81,6 +81,10 @@ function replaced(at: unknown, [key, ...rest]: string[], value: unknown): unknow
   return next === undefined ? others : { ...others, [key]: next }
 }
 
+/** Says that a document is not there. */
+export const noSuch = (document: DocumentKey): string =>
+  `There is no such ${kindOf(document)?.name ?? 'document'} any more.`
+
 /** Documents after an edit; those before are left as they were. Throws RangeError when there is no such place. */
 export function applyEdit(documents: Documents, { document, path, new: value }: Edit): Documents {
   if (path === '') {
@@ -88,7 +92,7 @@ export function applyEdit(documents: Documents, { document, path, new: value }: 
     return value === undefined ? others : { ...others, [document]: value }
   }
   const content = documents[document]
-  if (!isContainer(content)) throw new RangeError(`There is no ${document.replace('/', ' ')}.`)
+  if (!isContainer(content)) throw new RangeError(noSuch(document))
   if (kindOf(document)?.flat) {
     if (forbidden.has(path)) throw new RangeError(`“${path}” is no path.`)
     return { ...documents, [document]: replaced(content, [path], value) }

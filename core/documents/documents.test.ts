@@ -161,7 +161,7 @@ describe('changes', () => {
       { document: 'device/processor', path: '/capability/slots', old: 20, new: 9 },
       'device itself',
     ],
-    ['a kind of document that is not known', { document: 'weather', path: '', new: {} }, 'no “weather”'],
+    ['a kind of document that is not known', { document: 'weather', path: '', new: {} }, '“weather” is no kind'],
     ['the plan away', { document: 'plan', path: '', old: demo.plan }, 'cannot be taken away'],
     ['a prototype', { document: 'plan', path: '/__proto__/x', new: 1 }, 'no path'],
     [

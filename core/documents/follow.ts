@@ -25,7 +25,7 @@ import type { Documents } from './kinds'
 import { compose } from './group'
 import { groupsOf, laidOver, sheetNeeds } from './laidOver'
 import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
-import { allOf, contentOf, rigOf } from './site'
+import { allOf, contentOf, nameIn, rigOf } from './site'
 
 /** An output of a device that keeps what a band of a loudspeaker sheet says. */
 export interface Follower {
@@ -273,8 +273,8 @@ export function layerEdits(documents: Documents, next: Documents): WishedSetting
     }
     catch (error) {
       if (!(error instanceof RangeError)) throw error
-      const device = contentOf(documents, 'device', output.device)
-      throw new RangeError(`${device?.name ?? output.device}, output ${output.channel + 1}: ${error.message}`)
+      const name = nameIn(documents, 'device', output.device)
+      throw new RangeError(`${name}, output ${output.channel + 1}: ${error.message}`)
     }
   })
 }

@@ -27,7 +27,7 @@ import {
 import { decibelsOf, showFrequency, showLevel, showNumber, type Decibels, type Hertz, type Volts } from '../units'
 import { bandDriven, type Driven } from './follow'
 import type { Documents } from './kinds'
-import { allOf, contentOf } from './site'
+import { allOf, contentOf, nameIn } from './site'
 
 /** More than this at once is asked for first, dB (common practice: twice the voltage). */
 export const mostLouder: Decibels = 6
@@ -76,11 +76,11 @@ function endsOf(documents: Documents, rig: Rig): End[] {
   const ends = new Map<string, End>()
   for (const [key, output] of Object.entries(rig.wiring.drives)) {
     const [id] = key.split(':') as [string]
-    const source = contentOf(documents, 'source', id)
+    const source = nameIn(documents, 'source', id)
     const driven = bandDriven(documents, id, output)
     const name = driven && driven.sheet.bands.length > 1
-      ? `${source?.name ?? id}, ${driven.band.name.toLowerCase()}`
-      : source?.name ?? id
+      ? `${source}, ${driven.band.name.toLowerCase()}`
+      : source
     const own = `${id}:${driven?.band.id ?? ''}:${endpointKey(output)}`
     ends.set(own, { output, key: own, name, driven })
   }
@@ -287,7 +287,7 @@ export function* risesOf(
       if (judged.has(m) || m.parameter.kind.kind === 'select') continue
       const by = riseOf(m, sampleRate)
       if (by <= mostLouder + margin) continue
-      const name = `${contentOf(documents, 'device', device)?.name ?? device}, ${m.parameter.name.toLowerCase()}`
+      const name = `${nameIn(documents, 'device', device)}, ${m.parameter.name.toLowerCase()}`
       const kind = m.parameter.kind.kind === 'limiter' ? 'limit' : 'louder'
       keep({
         key: `${device}${m.parameter.path} ${kind}`, kind, name, at: null, low: null,

@@ -1,10 +1,10 @@
 import { holdParameter, parameterName, parametersOf, showParameter } from '../rig'
 import { equal } from '../units'
-import { applyEdit, valueIn, type Edit } from './change'
+import { applyEdit, noSuch, valueIn, type Edit } from './change'
 import type { Rise } from './gate'
 import { documentKinds, splitKey, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
-import { contentOf } from './site'
+import { contentOf, nameIn } from './site'
 
 export type Refusal
   = | { status: 'missing', why: string }
@@ -34,7 +34,7 @@ const missing = (why: string): never => {
 const takeFields = ['name', 'note', 'hue', 'offset', 'shift', 'arrival', 'place', 'deleted'].map(f => `/${f}`)
 
 function mayEdit({ document, path }: Edit, hand: Hand) {
-  const at = splitKey(document) ?? missing(`There is no “${document.slice(0, 80)}”.`)
+  const at = splitKey(document) ?? missing(`“${document.slice(0, 80)}” is no kind of document.`)
   if (hand === 'server') return at
   if ('told' in documentKinds[at.kind]) refuse('Only the device itself can say this.')
   if (at.kind === 'device' && (path === '/capability' || path.startsWith('/capability/'))) {
@@ -53,13 +53,13 @@ function planSetting(
   hand: Hand,
 ): { edit: Edit, documents: Documents } {
   const record = contentOf(documents, 'device', device)
-  if (!record) return missing(`There is no device “${device}”.`)
+  if (!record) return missing('There is no such device any more.')
   const { capability } = record
   const parameter = parametersOf(capability).get(edit.path)
   if (!parameter && hand === 'person') {
     return refuse(`${record.name} has no parameter ${edit.path.slice(0, 80)}.`)
   }
-  const draft = contentOf(documents, 'settings', device) ?? missing(`There are no settings of “${device}”.`)
+  const draft = contentOf(documents, 'settings', device) ?? missing(`${record.name} has no settings.`)
   const before = Object.hasOwn(draft, edit.path) ? draft[edit.path] : undefined
   const now = before === undefined ? parameter?.neutral : before
   const old = edit.old === undefined ? parameter?.neutral : edit.old
@@ -82,7 +82,7 @@ function planSetting(
 function planPlain(documents: Documents, edit: Edit): { edit: Edit, documents: Documents } {
   const before = valueIn(documents, edit.document, edit.path)
   const { document, path } = edit
-  if (path !== '' && documents[document] === undefined) return missing(`There is no ${document.replace('/', ' ')}.`)
+  if (path !== '' && documents[document] === undefined) return missing(noSuch(document))
   if (!equal(before, edit.old)) {
     const why = 'This was changed meanwhile; the newer one is shown. Do it again if you still want it.'
     throw new Refused({ status: 'overtaken', why, now: { document, path, value: before } })
@@ -136,7 +136,7 @@ export function sayEdit(documents: Documents, { document, path, new: value }: Ed
     const device = contentOf(documents, 'device', at.id)
     const name = parameterName(device?.capability, path)
     const words = showParameter(device?.capability, path, value)
-    return `${device?.name ?? at.id}: ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`
+    return `${nameIn(documents, 'device', at.id)}: ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`
   }
   if (at.kind === 'take') {
     const take = contentOf(documents, 'take', at.id)

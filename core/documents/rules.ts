@@ -50,9 +50,11 @@ function looseEnds(documents: Documents, wiring: Wiring): string[] {
   const drives = Object.keys(wiring.drives).flatMap((key) => {
     const [source, element, band] = key.split(':')
     const cabinet = contentOf(documents, 'source', source)?.elements[Number(element)]
-    if (!cabinet) return [`The wiring drives cabinet ${Number(element) + 1} of “${source}”, which is not there.`]
+    const name = contentOf(documents, 'source', source)?.name
+    if (name === undefined) return ['The wiring drives a source that is not there.']
+    if (!cabinet) return [`The wiring drives cabinet ${Number(element) + 1} of ${name}, which is not there.`]
     const sheet = contentOf(documents, 'sheet', cabinet.sheet)
-    return sheet?.bands.some(b => b.id === band) ? [] : [`“${source}” has no band “${band}” to drive.`]
+    return sheet?.bands.some(b => b.id === band) ? [] : [`The wiring drives a band of ${name} that is not there.`]
   })
   const cables = Object.entries(wiring.cables).flatMap(([input, output]) => {
     const [device, channel] = input.split(':') as [string, string]
@@ -62,10 +64,11 @@ function looseEnds(documents: Documents, wiring: Wiring): string[] {
     if (endpointKey(output) === input) return ['A cable needs two ends.']
     return []
   })
+  const sheetName = (id: string) => contentOf(documents, 'sheet', id)?.name ?? 'a loudspeaker sheet'
   const follows = Object.values(wiring.follows ?? {}).flatMap(({ sheet, band }) =>
     contentOf(documents, 'sheet', sheet)?.bands.some(b => b.id === band)
       ? []
-      : [`An output follows band “${band}” of a sheet “${sheet}”, which is not there: detach it first.`])
+      : [`An output follows a band of ${sheetName(sheet)} that is not there: detach it first.`])
   return [...drives, ...cables, ...follows]
 }
 
@@ -90,7 +93,7 @@ export function siteFaults(documents: Documents, touched: readonly DocumentKey[]
     faults.push(
       ...allOf(documents, 'source').flatMap(s =>
         s.elements.flatMap(e =>
-          contentOf(documents, 'sheet', e.sheet) ? [] : [`${s.name} is of a kind “${e.sheet}” that has no sheet.`],
+          contentOf(documents, 'sheet', e.sheet) ? [] : [`${s.name} is of a kind that has no sheet.`],
         ),
       ),
     )

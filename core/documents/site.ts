@@ -34,6 +34,10 @@ export const contentOf = <K extends DocumentKindId>(
   id?: string,
 ): Contents[K] | undefined => documents[id === undefined ? kind : `${kind}/${id}`] as Contents[K] | undefined
 
+/** What a thing is called by its name; never by its key. */
+export const nameIn = (documents: Documents, kind: 'source' | 'position' | 'device', id: string): string =>
+  contentOf(documents, kind, id)?.name ?? `a ${kind} that is gone`
+
 type Ordered = Area | Source | Position | Device | Target | Group | Alternative
 
 const sorted = new WeakMap<Documents, Partial<Record<DocumentKindId, unknown[]>>>()

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq, gt, lt, sql } from 'drizzle-orm'
+import type { TemporaryAnswer } from '../../core/contract'
 import { contentOf, valueIn, type Documents, type Edit } from '../../core/documents'
 import { holdParameter, parametersOf, valueAt } from '../../core/rig'
 import { equal } from '../../core/units'
@@ -71,7 +72,7 @@ export async function editOnLease(
       .from(leases)
       .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
     if (contentOf(now, 'site')?.deleted)
-      return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
+      return { ok: false, status: 'missing', why: 'There is no such site.' }
     if (!lease) return { ok: false, status: 'missing', why: 'This temporary state has ended and was restored.' }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     if (refused) return refused
@@ -92,6 +93,17 @@ export async function editOnLease(
       },
     }
   })
+}
+
+/** Settings that stand only for a while, who set them, and for what. What somebody changed since stands for good. */
+export async function temporaryOf(site: string): Promise<TemporaryAnswer> {
+  const rows = await database().select().from(leases).where(eq(leases.siteId, site))
+  const now = rows.length ? (await actorOf(site).read())?.documents ?? {} : {}
+  const stands = (e: LeaseEntry | null) => e && isSetting(e) && !e.put && !equal(e.old, e.now)
+    && equal(standingAt(now, e), e.now)
+  return rows.flatMap(({ who, what, entries }) => Object.values(entries)
+    .filter(stands)
+    .map(e => ({ device: deviceOf(e), path: e.path, who, what })))
 }
 
 type Lease = typeof leases.$inferSelect

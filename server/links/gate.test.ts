@@ -8,7 +8,7 @@ import { parametersOf, pathResponse, valueAt, type Endpoint } from '../../core/r
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { ropewalk } from '../../standins/ropewalk/site'
-import { beginLease, editOnLease, endLease, endOverdue } from '../leases/leases'
+import { beginLease, editOnLease, endLease, endOverdue, temporaryOf } from '../leases/leases'
 import { makeEdits } from '../store/edits'
 import { Passage } from '../store/gate'
 import { undo } from '../store/undo'
@@ -126,6 +126,9 @@ it('a temporary state is restored value by value, waits for its device, and stop
   // somebody changes one of them meanwhile: it stays as they want it
   const own = await settingEdit(site, 'amp-c', mutes[1]!, false)
   await makeEdits(site, { edits: [own], gesture: null, live: false }, ben)
+  // what stands for a while is known to all, what somebody changed since stands for good
+  const forNow = [{ device: 'amp-c', path: mutes[0]!, who: ann.who, what: 'A sweep' }]
+  expect(await temporaryOf(site)).toEqual(forNow)
   amp.close()
   await expect.poll(async () => contentOf(await documentsOf(site), 'link', 'amp-c')?.state).toBe('lost')
   expect(await endLease(site, lease)).toEqual({ restored: 0, left: 1, waiting: 1 })
@@ -135,6 +138,7 @@ it('a temporary state is restored value by value, waits for its device, and stop
     id: 'broken', siteId: site, person: 'ann', who: 'Ann', what: 'Broken', until: new Date(0),
     entries: { x: null } as never,
   })
+  expect(await temporaryOf(site)).toEqual([]) // the draft is back, and its device will follow
   amp = await run('amp-c', at, port)
   await expect.poll(async () => {
     await endOverdue()

@@ -256,7 +256,7 @@ export class SiteActor {
       const base = await this.read()
       if (!base) {
         for (const job of jobs)
-          job.resolve({ ok: false, status: 'missing', why: `There is no site “${this.site}”.` })
+          job.resolve({ ok: false, status: 'missing', why: 'There is no such site.' })
         return []
       }
       let now = base

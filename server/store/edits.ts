@@ -31,7 +31,7 @@ export async function makeEdits(
   return actorOf(site).do(async (now) => {
     const isBack = edits.every(e => e.document === 'site' && e.path === '/deleted')
     if (contentOf(now, 'site')?.deleted && !isBack) {
-      return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
+      return { ok: false, status: 'missing', why: 'There is no such site.' }
     }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     return refused ?? { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }

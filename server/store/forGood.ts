@@ -23,7 +23,7 @@ export type Gone = { ok: true } | { ok: false, status: 'missing' | 'refused', wh
 export async function deleteSite(site: string): Promise<Gone> {
   const mirror = await actorOf(site).read()
   const info = mirror && contentOf(mirror.documents, 'site')
-  if (!info) return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
+  if (!info) return { ok: false, status: 'missing', why: 'There is no such site.' }
   if (!info.deleted)
     return { ok: false, status: 'refused', why: `“${info.name}” is in use: delete it first, then it can go for good.` }
   const gone = await database().transaction(async (tx) => {
@@ -43,8 +43,8 @@ export async function deleteTake(site: string, id: string, asker: Asker): Promis
   return actorOf(site).do((now) => {
     const take = contentOf(now, 'take', id)
     if (contentOf(now, 'site')?.deleted !== false)
-      return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
-    if (!take) return { ok: false, status: 'missing', why: `There is no take “${id}”.` }
+      return { ok: false, status: 'missing', why: 'There is no such site.' }
+    if (!take) return { ok: false, status: 'missing', why: 'There is no such take.' }
     if (!take.deleted) {
       const why = `“${take.name}” is in the ledger: delete it there first, then it can go for good.`
       return { ok: false, status: 'refused', why }

@@ -60,7 +60,7 @@ describe('edits', () => {
     [
       'a drive of what is not there',
       [{ document: 'wiring', path: '/drives/ghost:0:full', new: { device: 'amp-a', channel: 0 } }],
-      /“ghost”, which is not there/,
+      /a source that is not there/,
     ],
     [
       'cables in a circle',
@@ -82,7 +82,7 @@ describe('edits', () => {
     [
       'a kind of loudspeaker without a sheet',
       [{ document: 'source/main-l', path: '/elements/0/sheet', old: 'top-12-active', new: 'horn' }],
-      /“horn” that has no sheet/,
+      /of a kind that has no sheet/,
     ],
   ])('%s: refused whole, in words', async (_, edits, why) => {
     const site = await demoSite()

@@ -131,13 +131,13 @@ export async function keepTake(
     const of = contentOf(now, 'source', source)
     const at = contentOf(now, 'position', position)
     const info0 = contentOf(now, 'site')
-    if (!info0 || info0.deleted) return missing(`There is no site “${site}”.`)
-    if (!of) return missing(`There is no source “${source}” in ${info0.name}.`)
-    if (!at) return missing(`There is no position “${position}” in ${info0.name}.`)
+    if (!info0 || info0.deleted) return missing('There is no such site.')
+    if (!of) return missing(`There is no such source in ${info0.name} any more.`)
+    if (!at) return missing(`There is no such position in ${info0.name} any more.`)
     const before = wanted.id === undefined ? undefined : contentOf(now, 'take', wanted.id)
     if (before) {
       if (before.source !== source || before.position !== position)
-        return { ok: false, status: 'refused', why: `Another take has the id ${before.id} already.` }
+        return { ok: false, status: 'refused', why: 'Another take has this id already.' }
       take = before
       return { ok: true, hand: 'server', parts: [] }
     }
@@ -217,7 +217,7 @@ export async function duplicateTake(site: string, id: string, asker: Asker): Pro
   let copy: Take | undefined
   const outcome = await actorOf(site).do((now): Prepared => {
     const take = contentOf(now, 'take', id)
-    if (!take || take.deleted || !data) return missing(`There is no take “${id}”.`)
+    if (!take || take.deleted || !data) return missing('There is no such take.')
     const made: Take = { ...take, id: randomUUID(), name: `${take.name} copy`.slice(0, 120), who: asker.who }
     copy = made
     return {

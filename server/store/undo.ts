@@ -82,7 +82,7 @@ export async function undo(
   let wanted: Edit[] = []
   let left = 0
   const outcome: Outcome = await actorOf(site).do(async (now) => {
-    if (contentOf(now, 'site')?.deleted) return { ok: false, status: 'missing', why: `There is no site “${site}”.` }
+    if (contentOf(now, 'site')?.deleted) return { ok: false, status: 'missing', why: 'There is no such site.' }
     rows = await nextGesture(site, asker.person, redo)
     const merged = mergeEdits(rows.map(asEdit))
     const all = redo ? merged : [...merged].reverse().map(invertEdit)

@@ -32,6 +32,6 @@ export async function deviceAsked(
   const site = param(event, 'site')
   const device = param(event, 'device')
   const open = await openSite(site)
-  if (!open || !contentOf(open.documents, 'device', device)) throw notFound(`device “${device}” in site “${site}”`)
+  if (!open || !contentOf(open.documents, 'device', device)) throw notFound('such device in this site')
   return { site, device, number: open.number, documents: open.documents }
 }

@@ -14,7 +14,7 @@ export async function undoing(event: H3Event, which: 'undo' | 'redo') {
   const passage = new Passage(site, agreed)
   try {
     const answer = await undo(site, which === 'redo', live, await asker(event), passage)
-    if (answer.status === 'missing') throw notFound(`site “${site}”`)
+    if (answer.status === 'missing') throw notFound('such site')
     if (answer.status === 'nothing') throw conflict(`There is nothing left to ${which} at this site.`)
     if (answer.status === 'refused') throw conflict(answer.why)
     if (answer.status === 'louder') throw answered(answer.refusal)

@@ -7,7 +7,6 @@ import { useRun } from './useRun'
 const site = useSite()
 const sweep = useSweep()
 const run = useRun()
-const nameOf = (source: string) => site.sourceOf(source)?.name ?? source
 const figures = (f: Figures | null) => (f
   ? `${showNumber(f.between, 1)} dB between the positions, ${showNumber(f.off, 1)} dB off the target`
   : 'cannot tell: no position where every source was measured')
@@ -76,7 +75,7 @@ const figures = (f: Figures | null) => (f
               v-for="(a, n) in p.acts"
               :key="n"
             >
-              {{ n ? '; ' : '' }}{{ p.acts.length > 1 ? `${nameOf(a.source)}: ` : '' }}{{ showAct(a.act) }}
+              {{ n ? '; ' : '' }}{{ p.acts.length > 1 ? `${site.sourceName(a.source)}: ` : '' }}{{ showAct(a.act) }}
             </template>
           </p>
           <p

@@ -33,7 +33,7 @@ const dB = (value: number | undefined) => (value === undefined ? 'cannot tell' :
 /** Takes of several sources together, against what was foreseen. */
 const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t) => {
   const apart = heard.apartOf(t)
-  const names = soundedIn(t).map(id => site.sourceOf(id)?.name ?? id).join(' + ')
+  const names = soundedIn(t).map(id => site.sourceName(id)).join(' + ')
   const stale = Boolean(takes.stale[t.id]?.length)
   const told = apart === null
     ? 'takes of each alone, by the same clock, are missing'

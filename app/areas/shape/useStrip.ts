@@ -16,13 +16,14 @@ export interface Setting {
   draft: unknown
   held: unknown
   differs: boolean
-  /** Who made it what it is, where somebody else did. */
+  /** Who made it what it is, where somebody else did, or where it stands only for a while. */
   by: string | null
 }
 
 /** The settings of one strip of a device in signal order, and how to change them. */
 export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   const site = useSite()
+  const temporary = useTemporary()
   const at = computed(() => toValue(strip))
   const device = computed(() => site.deviceOf(at.value.device))
   /** A parameter of the device as it is wanted and held. */
@@ -31,7 +32,8 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     const held = site.held(id)
     const draft = valueAt(capability, site.draft(id), parameter.path)
     const has = held && valueAt(capability, held, parameter.path)
-    const by = site.byOf(`settings/${id}`, parameter.path)
+    const forNow = temporary.forNow(id, parameter.path)
+    const by = forNow ? `${forNow.who}, for now (${forNow.what})` : site.byOf(`settings/${id}`, parameter.path)
     return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
   }
   const settings = computed<Setting[]>(() =>

@@ -5,7 +5,7 @@ import { siteExists } from '../../store/sites'
 /** The archive of a site or of everything, as it stands now. */
 export default defineEventHandler(async (event) => {
   const { site } = checked(BackupQuery, getQuery(event), 'the query')
-  if (site !== undefined && !(await siteExists(site))) throw notFound(`site “${site}”`)
+  if (site !== undefined && !(await siteExists(site))) throw notFound('such site')
   const name = `kovrin-${site ?? 'everything'}-${new Date().toISOString().slice(0, 10)}.jsonl.gz`
   setResponseHeaders(event, {
     'content-type': 'application/gzip',

@@ -12,10 +12,10 @@ async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
   if (body.from === 'file') return importSite(body.file, asker)
   if (body.from === 'site') {
     const id = await copySite(body.site, body.name, asker)
-    if (id === null) throw notFound(`site “${body.site}”`)
+    if (id === null) throw notFound('such site')
     return id
   }
-  if (!templateIds.includes(body.template as TemplateId)) throw notFound(`template “${body.template}”`)
+  if (!templateIds.includes(body.template as TemplateId)) throw notFound('such template')
   return createSite(body.name, body.template as TemplateId, body.rig, asker)
 }
 

@@ -5,7 +5,7 @@ import { deleteSite } from '../../../store/forGood'
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site')
   const gone = await deleteSite(site)
-  if (!gone.ok) throw gone.status === 'missing' ? notFound(`site “${site}”`) : conflict(gone.why)
+  if (!gone.ok) throw gone.status === 'missing' ? notFound('such site') : conflict(gone.why)
   await lookAtDevices()
   return {}
 })

@@ -4,6 +4,6 @@ import { endLease } from '../../../../leases/leases'
 export default defineEventHandler(async (event) => {
   const id = param(event, 'lease')
   const ended = await endLease(param(event, 'site'), id)
-  if (!ended) throw notFound(`temporary state “${id}”: it has ended already`)
+  if (!ended) throw notFound('such temporary state: it has ended already')
   return ended
 })

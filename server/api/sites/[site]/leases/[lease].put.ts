@@ -4,6 +4,6 @@ import { leaseLasts, renewLease } from '../../../../leases/leases'
 export default defineEventHandler(async (event) => {
   const id = param(event, 'lease')
   if (!(await renewLease(param(event, 'site'), id)))
-    throw notFound(`temporary state “${id}”: it has ended and was restored`)
+    throw notFound('such temporary state: it has ended and was restored')
   return { id, seconds: leaseLasts }
 })

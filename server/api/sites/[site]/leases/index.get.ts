@@ -1,0 +1,9 @@
+import { temporaryOf } from '../../../../leases/leases'
+import { openSite } from '../../../../store/sites'
+
+/** What stands in devices only for a while. */
+export default defineEventHandler(async (event) => {
+  const site = param(event, 'site')
+  if (!await openSite(site)) throw notFound('such site')
+  return await temporaryOf(site)
+})
