@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Take } from '~~/core/documents'
-import { quantities } from '~~/core/units'
+import { counted, quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { clockOf } from '~/utils/clock'
 
@@ -20,7 +20,7 @@ const only = computed(() => {
 })
 const what = computed(() => {
   const { method, blocks, input } = props.take.info
-  if (method === 'live') return `${blocks} blocks, ${input}${only.value}`
+  if (method === 'live') return `${counted(blocks, 'block')}, ${input}${only.value}`
   return method === 'sweep' ? `sweep, ${input}${only.value}` : input
 })
 const shown = computed(() => !view.hidden.includes(props.take.id))
@@ -89,7 +89,7 @@ const exports = computed(() =>
         :aria-expanded="opened"
         @click="opened = !opened"
       >
-        <u>{{ stale.length }} things changed since</u>
+        <u>{{ counted(stale.length, 'thing') }} changed since</u>
       </button>
       <template v-if="stale.length === 1 || opened">
         <p

@@ -67,7 +67,9 @@ function key(event: KeyboardEvent) {
 }
 const field = ref<{ $el: HTMLInputElement } | null>(null)
 onMounted(() => {
-  if (props.autofocus) field.value?.$el.focus()
+  if (!props.autofocus) return
+  field.value?.$el.focus()
+  field.value?.$el.select()
 })
 </script>
 

@@ -6,6 +6,7 @@ import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
 import { sameEndpoint, unknownFeed, type Endpoint } from '~~/core/rig'
 import { createSolo } from '~/sound/solo'
 import type { SweepAnswer, Swept } from '~~/core/contract'
+import { counted } from '~~/core/units'
 
 interface SweepCell {
   source: string
@@ -328,11 +329,10 @@ export const useSweep = defineStore('sweep', () => {
         const failed = await sweepEach(cells)
         failures.value = failed
         const more = failed.length > 1 ? ` (and ${failed.length - 1} more)` : ''
-        const words = `${cells.length - failed.length} of ${cells.length} cells were swept. ${failed[0]}${more}`
-        notices.say(
-          failed.length ? 'warn' : 'info',
-          failed.length ? words : `All ${cells.length} cells were swept.`,
-        )
+        const swept = `${cells.length - failed.length} of ${counted(cells.length, 'cell')}`
+        const words = `${swept} ${cells.length === 1 ? 'was' : 'were'} swept. ${failed[0]}${more}`
+        if (failed.length) notices.say('warn', words)
+        else notices.say('info', cells.length === 1 ? 'The cell was swept.' : `All ${cells.length} cells were swept.`)
       }
       finally {
         await solo.end()

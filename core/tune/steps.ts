@@ -1,5 +1,5 @@
 import type { Rig } from '../rig'
-import { showDelay, showNumber, type Decibels, type Seconds } from '../units'
+import { type Decibels, type Seconds, counted, showDelay, showNumber } from '../units'
 import { heardUnder, type TuneJob, type TuneSource } from './job'
 import { bestSub, evenPlace, meetingPlace, subScore, subsAndMains } from './tuneTimes'
 import { offOwnTarget } from './tuneShape'
@@ -52,11 +52,11 @@ const open = (told: string, positions: number[] = []): Told => ({ told, state: '
 const done = (told: string): Told => ({ told, state: 'done', positions: [] })
 
 function aloneStep(job: TuneJob, { id }: TuneSource, { fresh }: StepFacts): Told {
-  const counted = [...job.positions.keys()].filter(n => job.positions[n]!.weight > 0)
-  const missing = counted.filter(n => (fresh[id]?.[n] ?? null) === null)
-  const stale = counted.filter(n => fresh[id]?.[n] === false)
+  const weighed = [...job.positions.keys()].filter(n => job.positions[n]!.weight > 0)
+  const missing = weighed.filter(n => (fresh[id]?.[n] ?? null) === null)
+  const stale = weighed.filter(n => fresh[id]?.[n] === false)
   const names = (list: number[]) => list.map(n => job.positions[n]!.name).join(', ')
-  if (!missing.length && !stale.length) return done(`measured at ${counted.length} positions`)
+  if (!missing.length && !stale.length) return done(`measured at ${counted(weighed.length, 'position')}`)
   if (!missing.length)
     return { told: `cables or places have changed since: ${names(stale)}`, state: 'stale', positions: stale }
   return open(`missing: ${names([...missing, ...stale])}`, [...missing, ...stale])

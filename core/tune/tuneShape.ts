@@ -1,7 +1,7 @@
 import { magnitude, standardGrid } from '../dsp'
 import { fractionalOctaves, smooth } from '../measure'
 import type { Rig } from '../rig'
-import { showFrequency, showNumber, type Decibels, type Hertz } from '../units'
+import { type Decibels, type Hertz, counted, showFrequency, showNumber } from '../units'
 import { freeBands } from './acts'
 import { fitFilters } from './fit'
 import { curveToFit } from './prepare'
@@ -68,7 +68,7 @@ export function shapeSource(job: TuneJob, source: TuneSource, rig: Rig): Proposa
     gain: limits.gain, q: limits.q, kinds: ['peaking', 'high-shelf'], fill: false,
   })
   if (found.before - found.after < limits.fewest || !found.filters.length) return null
-  const left = found.left.length ? `; ${found.left.length} places left alone, filters do not help there` : ''
+  const left = found.left.length ? `; ${counted(found.left.length, 'place')} left alone, filters do not help there` : ''
   return {
     id: `shape/${source.id}`,
     source: source.id,

@@ -1,5 +1,6 @@
 export * from './types'
 export * from './convert'
+export * from './counted'
 export * from './equal'
 export * from './parse'
 export * from './quantities'

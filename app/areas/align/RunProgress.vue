@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { showAct, type Figures } from '~~/core/tune'
-import { showNumber } from '~~/core/units'
+import { counted, showNumber } from '~~/core/units'
 import { useRun } from './useRun'
 
 /** What the work that runs by itself does now, what it waits for, and what it proposes in the end. */
@@ -37,7 +37,7 @@ const figures = (f: Figures | null) => (f
     </p>
     <template v-else-if="run.tuning">
       <div class="row apart">
-        <b>{{ run.tuning.proposals.length }} proposals; nothing is set yet</b>
+        <b>{{ counted(run.tuning.proposals.length, 'proposal') }}; nothing is set yet</b>
         <span class="row">
           <ActionButton
             size="small"

@@ -3,6 +3,7 @@ import { pathMap, testFeed } from '~~/core/rig'
 import { figuresWith, settingsOf, type Figures, type Proposal, type TuneJob, type Tuning } from '~~/core/tune'
 import { createTuning } from '~/document/tuning'
 import { useActs } from '~/document/useActs'
+import { counted } from '~~/core/units'
 
 /** Where the work that runs by itself stands: it waits for a person to move a microphone, and for nothing else. */
 export type RunState = 'idle' | 'sweeping' | 'move' | 'thinking' | 'proposals'
@@ -151,7 +152,7 @@ export const useRun = defineStore('run', () => {
     try {
       const edits = settingsOf({ ...job.value!, rig: site.draftRig }, chosen.value)
       const count = chosen.value.length
-      const words = `${count} ${count === 1 ? 'proposal is' : 'proposals are'} set, ${edits.length} settings in all.`
+      const words = `${counted(count, 'proposal is', 'proposals are')} set, ${counted(edits.length, 'setting')} in all.`
       if (!(await make(edits, words))) return
       tuning.value = null
       state.value = 'idle'

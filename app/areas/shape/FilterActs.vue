@@ -7,6 +7,7 @@ import type { Setting } from './useStrip'
 import { useHearing } from './hearing'
 import { useShaping } from './shaping'
 import { useStates } from './states'
+import { counted } from '~~/core/units'
 
 /** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
 const props = defineProps<{ bands: readonly Setting[], device: string, rate: number, name: string }>()
@@ -37,13 +38,14 @@ const setAll = (make: (s: Setting, n: number) => Band) =>
 async function copy() {
   try {
     await navigator.clipboard.writeText(writeFilters(list()))
-    notices.say('info', `${list().length} filters of ${props.name} are on the clipboard, as text.`)
+    notices.say('info', `${props.name}: ${counted(list().length, 'filter')} copied to the clipboard, as text.`)
   }
   catch { notices.say('error', 'This browser does not let Kovrin write to the clipboard.') }
 }
 async function put(filters: readonly ListedFilter[]) {
   if (filters.length > props.bands.length)
-    throw new RangeError(`${filters.length} filters do not fit: ${props.name} has ${props.bands.length} bands.`)
+    throw new RangeError(
+      `${counted(filters.length, 'filter')} do not fit: ${props.name} has ${counted(props.bands.length, 'band')}.`)
   await setAll((s, n) => {
     const f = filters[n]
     if (!f) return { ...bandOf(s), on: false }

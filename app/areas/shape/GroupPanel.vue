@@ -3,7 +3,7 @@ import {
   heardThrough, nextOrder, noLayer, noNeeds, sheetRows, type Group, type Layer, type SheetBand,
 } from '~~/core/documents'
 import { endpointKey, sameEndpoint, type Endpoint } from '~~/core/rig'
-import { quantities } from '~~/core/units'
+import { counted, quantities } from '~~/core/units'
 import { useSheets } from '~/document/useSheets'
 
 /** Groups of outputs: what is added to all of them alike, besides what each has of its own. */
@@ -48,7 +48,8 @@ function check(group: Group, n: number, text: string): string | null {
 async function remove(group: Group) {
   if (!(await sheets.removeGroup(group.id))) return
   const act = { name: 'Undo', run: () => void site.undo() }
-  notices.say('info', `${group.name} is gone, with what it added to ${group.members.length} outputs.`, { act })
+  const from = counted(group.members.length, 'output')
+  notices.say('info', `${group.name} is gone, with what it added to ${from}.`, { act })
 }
 </script>
 

@@ -169,6 +169,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
       >
         <div class="head">
           <TextField
+            :key="form.sheet.value.id"
             label="Name"
             :value="form.sheet.value.name"
             :maxlength="80"

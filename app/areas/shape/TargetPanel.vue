@@ -66,6 +66,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
     />
     <template v-if="own">
       <TextField
+        :key="own.id"
         label="Name"
         :value="own.name"
         :maxlength="80"

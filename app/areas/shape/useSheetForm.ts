@@ -17,7 +17,7 @@ import {
 } from '~~/core/documents'
 import { useSheets } from '~/document/useSheets'
 import { download } from '~/utils/download'
-import { equal } from '~~/core/units'
+import { counted, equal } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
 
 /** Filters shown beyond the last that is set: there is always room for one more. */
@@ -107,7 +107,7 @@ export function useSheetForm() {
     if (!kept || !(await sheets.save(kept))) return
     forget(kept.id)
     const count = reached.value.length
-    notices.say('info', `“${kept.name}” is kept${count ? ` and set in ${count} outputs` : ''}.`)
+    notices.say('info', `“${kept.name}” is kept${count ? ` and set in ${counted(count, 'output')}` : ''}.`)
   }
   return {
     sheet, width, choices, rows, isNew, changed, reached, checks, traces, check, set, keep, read, open,

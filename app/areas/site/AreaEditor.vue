@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { areaKinds, nextOrder, seatsOf, spreadSeats, type Area, type Position } from '~~/core/documents'
 import { usePlan } from '~/document/usePlan'
-import { plainQuantity } from '~~/core/units'
+import { counted, plainQuantity } from '~~/core/units'
 
-const props = defineProps<{ area: Area }>()
+const props = defineProps<{ area: Area, fresh?: boolean }>()
 const site = useSite()
 const view = useView()
 const length = useLength()
@@ -50,6 +50,7 @@ async function spread() {
         :value="area.name"
         label="Name"
         :maxlength="80"
+        :autofocus="fresh"
         @change="set({ name: $event })"
       />
       <ChoiceField
@@ -97,7 +98,7 @@ async function spread() {
           class="small"
           data-testid="seats"
         >
-          {{ seats.length }} places in {{ seats.length ? seats[seats.length - 1]!.row : 0 }} rows
+          {{ counted(seats.length, 'place') }} in {{ counted(seats.at(-1)?.row ?? 0, 'row') }}
         </p>
         <div class="row">
           <NumberField

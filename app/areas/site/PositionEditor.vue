@@ -3,7 +3,7 @@ import { seatsOf, type Position } from '~~/core/documents'
 import { usePlan } from '~/document/usePlan'
 import { plainQuantity } from '~~/core/units'
 
-const props = defineProps<{ position: Position }>()
+const props = defineProps<{ position: Position, fresh?: boolean }>()
 const site = useSite()
 const view = useView()
 const length = useLength()
@@ -42,6 +42,7 @@ async function remove() {
         :value="position.name"
         label="Name"
         :maxlength="80"
+        :autofocus="fresh"
         @change="set({ name: $event })"
       />
     <div class="three">

@@ -58,6 +58,21 @@ const toEndpoint = (key: string): Endpoint => {
   return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
 }
 const notices = useNotices()
+/** True while something new is on its way: nothing that is typed meanwhile may go to what was picked before. */
+const adding = ref(false)
+/** What was just added, and is to be named first. */
+const fresh = ref<string | null>(null)
+async function pickNew(id: string, add: Promise<boolean>) {
+  adding.value = true
+  const at = document.activeElement
+  try {
+    if (!(await add)) return
+    const wentOn = document.activeElement !== at && document.activeElement !== document.body
+    fresh.value = wentOn ? null : id
+    view.thing = id
+  }
+  finally { adding.value = false }
+}
 async function addSource() {
   const n = free(site.sources, 'source')
   const { size } = plan.value.room
@@ -78,7 +93,7 @@ async function addSource() {
       },
     ],
   }
-  if (await edits.addSource(made, output)) view.thing = made.id
+  await pickNew(made.id, edits.addSource(made, output))
   if (!output && site.devices.length) {
     notices.say('info', `No amplifier output is free: nothing drives ${made.name}. Choose its output in the inspector.`)
   }
@@ -94,7 +109,7 @@ async function addPosition() {
     weight: 1,
     dash: site.positions.length % 5,
   }
-  if (await edits.addPosition(made)) view.thing = made.id
+  await pickNew(made.id, edits.addPosition(made))
 }
 async function addArea() {
   const n = free(site.areas, 'area')
@@ -122,7 +137,7 @@ async function addArea() {
     seats: 0.6,
     ear: 1.2,
   }
-  if (await edits.addArea(made)) view.thing = made.id
+  await pickNew(made.id, edits.addArea(made))
 }
 </script>
 
@@ -165,20 +180,29 @@ async function addArea() {
         />
       </div>
     </div>
+    <p
+      v-if="adding"
+      class="section soft"
+    >
+      Adding …
+    </p>
     <SourceEditor
-      v-if="source"
+      v-else-if="source"
       :key="source.id"
       :source="source"
+      :fresh="fresh === source.id"
     />
     <PositionEditor
       v-else-if="position"
       :key="position.id"
       :position="position"
+      :fresh="fresh === position.id"
     />
     <AreaEditor
       v-else-if="area"
       :key="area.id"
       :area="area"
+      :fresh="fresh === area.id"
     />
     <template v-else>
       <div class="section">

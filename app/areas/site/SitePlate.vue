@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { airLoss, boundsOf, octaveBands, roomAreas, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
 import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
-import { showNumber } from '~~/core/units'
+import { counted, showNumber } from '~~/core/units'
 import { CoverageAnswer, type CoverageRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import { usePlan } from '~/document/usePlan'
@@ -269,8 +269,8 @@ function reshape(key: string, outline: Corner[]) {
           v-else-if="map && site.sources.length"
           class="soft"
           data-testid="spread"
-        >{{ seats.length ? `over ${seats.length} places` : `at ${ear} m over the floor` }}: full colour within 6
-          dB of the loudest, a step every 4 dB; 90 % lie within
+        >{{ seats.length ? `over ${counted(seats.length, 'place')}` : `at ${ear} m over the floor` }}: full colour
+          within 6 dB of the loudest, a step every 4 dB; 90 % lie within
           <b class="num">{{ showNumber(spread, 1) }} dB</b></span>
         <span
           v-else

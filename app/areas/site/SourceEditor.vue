@@ -14,7 +14,7 @@ import { plainQuantity, showLevel } from '~~/core/units'
 import { sayRange } from './sayRange'
 import { usePlan } from '~/document/usePlan'
 
-const props = defineProps<{ source: Source }>()
+const props = defineProps<{ source: Source, fresh?: boolean }>()
 const site = useSite()
 const view = useView()
 const length = useLength()
@@ -116,6 +116,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         :value="source.name"
         label="Name"
         :maxlength="80"
+        :autofocus="fresh"
         @change="plan.setSource(source.id, { name: $event })"
       />
       <ChoiceField
