@@ -26,7 +26,10 @@ test('a new site from nothing to a live measurement, and a loudspeaker moved by 
   await expect(page.getByRole('region', { name: 'Plate' })).toContainText('345.1 m/s')
   await page.getByRole('button', { name: 'Add source' }).click()
   await expect(page.getByRole('heading', { name: 'Source', exact: true })).toBeVisible()
-  await type(page, 'Name', 'Stage left')
+  // the new thing is to be named: what is typed at once goes to it
+  await expect(page.getByLabel('Name')).toBeFocused()
+  await page.keyboard.type('Stage left')
+  await page.keyboard.press('Enter')
   await type(page, 'Along', '4')
   await type(page, 'Across', '6')
   await type(page, 'Height', '1.2')

@@ -13,6 +13,26 @@ const first = computed(() => {
 /** The source is fed, and microphone and reference hear enough of it that the curve is known somewhere. */
 const hears = computed(() =>
   !listen.silent && isHeard(listen.levels) && !!listen.curve && isKnown(listen.curve, listen.arrival?.band))
+/** What is missing first: a drive, a feed, or the signal. */
+const startOrFeed = computed(() => {
+  if (listen.undriven) {
+    return {
+      what: `Nothing drives ${listen.undriven.name}: choose its output`,
+      act: 'In Site',
+      run: () => {
+        view.thing = listen.undriven!.id
+        view.area = 'site'
+      },
+    }
+  }
+  if (listen.noise && listen.silent)
+    return { what: `${listen.silent.name} gets no signal: feed it alone`, act: 'Feed it', run: () => void feed.only() }
+  return {
+    what: 'Start the noise: quietly first, up to the level set',
+    act: 'Start noise',
+    run: () => void listen.turnNoise(true),
+  }
+})
 const steps = computed(() => [
   {
     done: !!view.cell,
@@ -24,14 +44,8 @@ const steps = computed(() => [
     },
   },
   {
-    done: hears.value,
-    ...(listen.noise && listen.silent
-      ? { what: `${listen.silent.name} gets no signal: feed it alone`, act: 'Feed it', run: () => void feed.only() }
-      : {
-          what: 'Start the noise: quietly first, up to the level set',
-          act: 'Start noise',
-          run: () => void listen.turnNoise(true),
-        }),
+    done: hears.value && !listen.undriven,
+    ...startOrFeed.value,
   },
   { done: false, what: 'When the line stands still, keep it', act: 'Take', run: () => listen.take() },
 ])

@@ -39,6 +39,11 @@ const silence = ({ title, adds, forNow }: RibbonBlock): string =>
     ? `Silent for now: ${title} ${adds[0]} (${forNow.what}, ${forNow.who}).`
     : `Silent: ${title} ${adds[0]}.`)
 
+/** Where a source is picked and its output chosen. */
+function chooseOutput() {
+  view.thing = listen.undriven!.id
+  view.area = 'site'
+}
 function edit(block: (typeof blocks.value)[number]) {
   if (!block.edits) return
   view.strip = block.edits
@@ -64,7 +69,7 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
     <template v-if="blocks.length">
       <div
         class="lead"
-        :class="{ wide: silentAt || listen.others.length }"
+        :class="{ wide: silentAt || listen.undriven || listen.others.length }"
       >
         <span class="head"><b>Path</b><span
           v-if="outputs.length > 1"
@@ -82,7 +87,19 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         >
           {{ w.name }}
         </button></span></span>
-        <template v-if="silentAt || (isOwn && listen.others.length)">
+        <template v-if="listen.undriven">
+          <span
+            class="finding"
+            data-testid="path-finding"
+          >Nothing drives {{ listen.undriven.name }}.</span>
+          <span class="feeds"><ActionButton
+            size="small"
+            severity="secondary"
+            label="Choose its output"
+            @click="chooseOutput"
+          /></span>
+        </template>
+        <template v-else-if="silentAt || (isOwn && listen.others.length)">
           <span
             class="finding"
             data-testid="path-finding"

@@ -187,6 +187,9 @@ const devices = computed(() => {
   font-size: 1rem;
   overflow: hidden;
   text-overflow: ellipsis;
+  /* the areas keep their room: a long name yields first */
+  flex: 0 1000 auto;
+  min-width: 3rem;
   max-width: 11rem;
 }
 nav {

@@ -22,65 +22,75 @@ const pickable = computed(() => props.picked !== undefined)
 </script>
 
 <template>
-  <table :aria-label="caption ? undefined : label">
-    <caption v-if="caption">
-      {{ caption }}
-    </caption>
-    <thead>
-      <tr>
-        <th
-          v-for="c in columns"
-          :key="c.id"
-          scope="col"
-          :class="{ right: c.numeric }"
-          :style="c.width ? { width: c.width } : {}"
-          :title="c.title"
-        >
-          <span :class="{ silent: c.silent }">{{ c.name }}</span>
-        </th>
-      </tr>
-    </thead>
-    <tbody
-      v-for="(row, n) in rows"
-      :key="rowKey(row, n)"
-      :class="rowClass?.(row)"
-      v-bind="rowAttributes?.(row) ?? {}"
-    >
-      <tr
-        :title="rowTitle?.(row)"
-        :class="{ picked: picked?.(row, n), pickable }"
-        :tabindex="pickable ? 0 : undefined"
-        :aria-selected="pickable ? picked!(row, n) : undefined"
-        @click="emit('pick', row, n)"
-        @keydown.enter="emit('pick', row, n)"
-      >
-        <td
-          v-for="c in columns"
-          :key="c.id"
-          :class="{ 'right num': c.numeric, 'soft': c.pale?.(row) }"
-        >
-          <slot
-            :name="c.id"
-            :row="row"
-            :n="n"
+  <div class="wide">
+    <table :aria-label="caption ? undefined : label">
+      <caption v-if="caption">
+        {{ caption }}
+      </caption>
+      <thead>
+        <tr>
+          <th
+            v-for="c in columns"
+            :key="c.id"
+            scope="col"
+            :class="{ right: c.numeric }"
+            :style="c.width ? { width: c.width } : {}"
+            :title="c.title"
           >
-            {{ c.text?.(row) }}
-          </slot>
-        </td>
-      </tr>
-      <tr v-if="under?.(row)">
-        <td
-          :colspan="columns.length"
-          class="under"
+            <span :class="{ silent: c.silent }">{{ c.name }}</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody
+        v-for="(row, n) in rows"
+        :key="rowKey(row, n)"
+        :class="rowClass?.(row)"
+        v-bind="rowAttributes?.(row) ?? {}"
+      >
+        <tr
+          :title="rowTitle?.(row)"
+          :class="{ picked: picked?.(row, n), pickable }"
+          :tabindex="pickable ? 0 : undefined"
+          :aria-selected="pickable ? picked!(row, n) : undefined"
+          @click="emit('pick', row, n)"
+          @keydown.enter="emit('pick', row, n)"
         >
-          {{ under(row) }}
-        </td>
-      </tr>
-    </tbody>
-  </table>
+          <td
+            v-for="c in columns"
+            :key="c.id"
+            :class="{ 'right num': c.numeric, 'soft': c.pale?.(row) }"
+          >
+            <slot
+              :name="c.id"
+              :row="row"
+              :n="n"
+            >
+              {{ c.text?.(row) }}
+            </slot>
+          </td>
+        </tr>
+        <tr v-if="under?.(row)">
+          <td
+            :colspan="columns.length"
+            class="under"
+          >
+            {{ under(row) }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>
+/* one that is wider than its place is moved by itself: the text around it stays */
+.wide {
+  overflow-x: auto;
+  min-width: 0;
+}
+.wide td.num {
+  white-space: nowrap;
+}
 table {
   border-collapse: collapse;
   width: 100%;

@@ -16,6 +16,8 @@ export const useFeed = defineStore('feed', () => {
     const name = site.sourceOf(view.cell?.source)?.name
     if (!view.cell || !name) return notices.say('warn', 'Pick a cell first: which loudspeaker is to be fed?')
     if (!from) return notices.say('warn', 'No cable brings Kovrin’s signal into a device: see Rig.')
+    if (!site.outputs(view.cell.source).length)
+      return notices.say('warn', `Nothing drives ${name}: choose its output in Site.`)
     const crossings = which(site.draftRig, from, site.outputs(view.cell.source))
     const sounding = listen.noise
     if (site.live) listen.silence()

@@ -18,5 +18,10 @@ export function useFed() {
     const isOwn = sets.front && sets.feedOf(sets.front) === testFeed
     return onlyOthers.value && isOwn ? site.sourceOf(view.cell!.source) : null
   })
-  return { others, onlyOthers, silent }
+  /** The picked source where the site has devices and none of them drives it: no crosspoint can feed it. */
+  const undriven = computed(() => {
+    const source = site.sourceOf(view.cell?.source)
+    return source && site.devices.length && !site.outputs(source.id).length ? source : null
+  })
+  return { others, onlyOthers, silent, undriven }
 }

@@ -97,6 +97,8 @@ function makeDraggable(
   })
   pickable(node, key)
 }
+const nameOf = (key: string) =>
+  [...props.sources, ...props.positions, ...props.areas].find(t => t.id === key)?.name ?? ''
 function pickable(node: Konva.Node, key: string) {
   node.on('click tap', (event) => {
     if (!props.measuring) {
@@ -105,9 +107,11 @@ function pickable(node: Konva.Node, key: string) {
     }
   })
   node.on('mouseenter', () => {
+    stage!.container().title = nameOf(key)
     if (!props.measuring) stage!.container().style.cursor = node.draggable() ? 'grab' : 'pointer'
   })
   node.on('mouseleave', () => {
+    stage!.container().title = ''
     stage!.container().style.cursor = props.measuring ? 'crosshair' : ''
   })
 }
@@ -209,7 +213,8 @@ function drawThings(layer: Konva.Layer) {
           hitStrokeWidth: 20,
         }),
       )
-      if (n === 0) group.add(label(source.name, e.place, colour, picked))
+      const name = n === 0 && label(source.name, e.place, colour, picked)
+      if (name) group.add(name)
       makeDraggable(group, source.id, e.place, 'source', place => emit('move', 'source', source.id, n, place))
       layer.add(group)
     })
@@ -225,8 +230,9 @@ function drawThings(layer: Konva.Layer) {
         strokeWidth: picked ? 3.5 : 1.5,
         hitStrokeWidth: 20,
       }),
-      label(p.name, p.place, ink('--ink'), picked),
     )
+    const name = label(p.name, p.place, ink('--ink'), picked)
+    if (name) group.add(name)
     makeDraggable(group, p.id, p.place, 'position', place => emit('move', 'position', p.id, 0, place))
     layer.add(group)
   }

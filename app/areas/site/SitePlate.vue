@@ -141,7 +141,7 @@ function reshape(key: string, outline: Corner[]) {
     class="plate site"
     aria-label="Plate"
   >
-    <header class="row apart">
+    <header class="row apart heads">
       <h2>{{ site.name }}</h2>
       <div class="row">
         <button
@@ -284,6 +284,13 @@ function reshape(key: string, outline: Corner[]) {
 </template>
 
 <style scoped>
+.heads {
+  flex-wrap: wrap;
+  gap: 0.3rem 0.8rem;
+}
+.heads h2 {
+  flex: 1 1 14rem;
+}
 .site {
   display: grid;
   grid-template-rows: auto auto minmax(0, 1fr) auto;

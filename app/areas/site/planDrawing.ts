@@ -135,13 +135,20 @@ export function areaShape(f: PlanFrame, area: Area, picked: boolean): Konva.Line
   })
 }
 
-/** Places names beside their things: to the right, or where nothing else is written or stands. */
+/** Letters of a name that is written whole in the plan. */
+const longest = 22
+const brief = (name: string) => (name.length > longest ? `${name.slice(0, longest - 1).trimEnd()}…` : name)
+
+/**
+ * Places names beside their things: to the right, or where nothing else is written or stands. Null where there is no
+ * room for one that is not `strong`: names over one another can be read by nobody.
+ */
 export function createLabels(f: PlanFrame, width: number, things: readonly Place[]) {
   const floor = f.top + across(f) * f.scale
   const taken = things.map(p => ({ x: toX(f, p.x) - 8, y: toY(f, p), w: 16 }))
-  return (text: string, at: Place, colour: string, strong: boolean) => {
+  return (name: string, at: Place, colour: string, strong: boolean) => {
     const node = new Konva.Text({
-      text,
+      text: strong ? name : brief(name),
       fontSize: 12.5,
       fontStyle: strong ? 'bold' : 'normal',
       fontFamily: 'Atkinson Hyperlegible Next Variable',
@@ -171,7 +178,9 @@ export function createLabels(f: PlanFrame, width: number, things: readonly Place
       && y0 + dy - 8 > 0
       && y0 + dy + 8 < floor
       && taken.every(t => Math.abs(t.y - (y0 + dy)) > 13 || x0 + dx > t.x + t.w || x0 + dx + w < t.x)
-    const [dx, dy] = spots.find(isFree) ?? spots[0]
+    const free = spots.find(isFree)
+    if (!free && !strong) return null
+    const [dx, dy] = free ?? spots[0]
     taken.push({ x: x0 + dx, y: y0 + dy, w })
     node.position({ x: dx, y: dy - 6 })
     return node
