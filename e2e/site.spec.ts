@@ -255,3 +255,20 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
     .setInputFiles({ name: 'notes.txt', mimeType: 'application/json', buffer: Buffer.from('hello') })
   await told(page, 'error', 'not JSON')
 })
+
+test('a source that no output drives says so, and leads to where its output is chosen', async ({ page, site }) => {
+  const foyer = contentOf(await site.documents(), 'source', 'foyer')!
+  const name = 'Fill of the long side gallery, behind the pillars of row 22'
+  const made = { document: 'source/gallery', path: '', new: { ...foyer, id: 'gallery', name, order: 90 } }
+  expect((await site.post('/changes', { edits: [made] })).status).toBe(200)
+  await openDemo(page)
+  await cell(page, 'gallery/mix').click()
+  await expect(page.getByTestId('path-finding')).toHaveText(`Nothing drives ${name}.`)
+  await expect(page.getByTestId('first-steps')).toContainText('choose its output')
+  await area(page, 'Shape')
+  await expect(page.getByText(/^Nothing drives .*choose its output in Site/)).toBeVisible()
+  await page.getByRole('button', { name: 'Choose its output' }).click()
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue(name)
+  await choose(page, 'Driven by', /Amplifier C.*2/)
+  await expect(page.getByTestId('path-finding')).not.toContainText('Nothing drives')
+})

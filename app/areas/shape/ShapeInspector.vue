@@ -5,6 +5,7 @@ import { useTargets } from './targets'
 
 const site = useSite()
 const view = useView()
+const listen = useListen()
 const hearing = useHearing()
 const targets = useTargets()
 const { strip } = storeToRefs(useShaping())
@@ -19,6 +20,14 @@ const modes = [
   { id: true, name: 'Live hands' },
   { id: false, name: 'Draft' },
 ]
+/** Why there is nothing to set. */
+const whyNone = computed(() => {
+  if (!view.cell) return 'Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.'
+  const undriven = listen.undriven
+  if (undriven) return `Nothing drives ${undriven.name}: choose its output in Site. Or pick a block of the path ribbon.`
+  return 'No cable leads from Kovrin’s signal through a mixer to this source: see Rig. '
+    + 'Or pick a block of the path ribbon.'
+})
 </script>
 
 <template>
@@ -112,12 +121,7 @@ const modes = [
       v-if="!strip"
       class="section soft"
     >
-      {{
-        view.cell
-          ? 'No cable leads from Kovrin’s signal through a mixer to this source: see Rig. Or pick a block of the path '
-            + 'ribbon.'
-          : 'Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.'
-      }}
+      {{ whyNone }}
     </p>
   </div>
 </template>

@@ -154,6 +154,8 @@ export function createLabels(f: PlanFrame, width: number, things: readonly Place
       fontFamily: 'Atkinson Hyperlegible Next Variable',
       fill: colour,
       listening: false,
+      // the one that is picked may lie over others
+      ...(strong ? { stroke: ink('--paper'), strokeWidth: 4, fillAfterStrokeEnabled: true } : {}),
     })
     const w = node.width()
     const x0 = toX(f, at.x)
