@@ -85,19 +85,45 @@ function replaced(at: unknown, [key, ...rest]: string[], value: unknown): unknow
 export const noSuch = (document: DocumentKey): string =>
   `There is no such ${kindOf(document)?.name ?? 'document'} any more.`
 
-/** Documents after an edit; those before are left as they were. Throws RangeError when there is no such place. */
-export function applyEdit(documents: Documents, { document, path, new: value }: Edit): Documents {
-  if (path === '') {
-    const { [document]: _, ...others } = documents
-    return value === undefined ? others : { ...others, [document]: value }
+/**
+ * Documents in the making: those that were given stay as they are, and each that is touched is copied once, so that
+ * many edits cost what they change and not what they change it in. Nothing may keep `now` before the last edit.
+ */
+export class Working {
+  private readonly own = new Set<DocumentKey>()
+  readonly now: Record<DocumentKey, unknown>
+
+  constructor(documents: Documents) {
+    this.now = { ...documents }
   }
-  const content = documents[document]
-  if (!isContainer(content)) throw new RangeError(noSuch(document))
-  if (kindOf(document)?.flat) {
+
+  /** Makes an edit. Throws RangeError when there is no such place; nothing is changed then. */
+  apply({ document, path, new: value }: Edit) {
+    if (path === '') return this.put(document, value)
+    const content = this.now[document]
+    if (!isContainer(content)) throw new RangeError(noSuch(document))
+    if (!kindOf(document)?.flat) return this.put(document, replaced(content, tokens(path), value))
     if (forbidden.has(path)) throw new RangeError(`“${path}” is no path.`)
-    return { ...documents, [document]: replaced(content, [path], value) }
+    if (!this.own.has(document)) this.put(document, { ...content })
+    this.own.add(document)
+    const flat = this.now[document] as Record<string, unknown>
+    if (value === undefined) Reflect.deleteProperty(flat, path)
+    else flat[path] = value
   }
-  return { ...documents, [document]: replaced(content, tokens(path), value) }
+
+  /** Sets or takes away a whole document. */
+  put(document: DocumentKey, content: unknown) {
+    this.own.delete(document)
+    if (content === undefined) Reflect.deleteProperty(this.now, document)
+    else this.now[document] = content
+  }
+}
+
+/** Documents after an edit; those before are left as they were. Throws RangeError when there is no such place. */
+export function applyEdit(documents: Documents, edit: Edit): Documents {
+  const working = new Working(documents)
+  working.apply(edit)
+  return working.now
 }
 
 /** The edit that takes an edit back. */

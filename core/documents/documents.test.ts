@@ -93,6 +93,18 @@ function made(wishes: readonly { document: string, path: string, new?: unknown }
 const inverted = (edits: readonly Edit[]) => [...edits].reverse().map(invertEdit)
 
 describe('changes', () => {
+  it('many edits together are what they are one by one, or refused whole', () => {
+    fc.assert(fc.property(fc.array(wish, { maxLength: 40 }), (wishes) => {
+      const { now, edits } = made(wishes)
+      const given = structuredClone(demo)
+      const together = planEdits(demo, edits, 'person')
+      expect(together).toMatchObject({ ok: true, edits })
+      expect(together.ok && equal(together.documents, now)).toBe(true)
+      expect(demo).toEqual(given)
+      const broken = [...edits, { document: 'position/mid', path: '/weight', old: -1, new: 2 }]
+      expect(planEdits(demo, broken, 'person').ok).toBe(false)
+    }))
+  })
   it('apply, then invert: as if nothing had been', () => {
     fc.assert(
       fc.property(fc.array(wish, { maxLength: 12 }), (wishes) => {

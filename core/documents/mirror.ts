@@ -1,5 +1,5 @@
 import { equal } from '../units'
-import { applyEdit, valueIn, type Change, type Edit } from './change'
+import { valueIn, Working, type Change, type Edit } from './change'
 import type { Documents } from './kinds'
 
 /** The documents of a site as one page or server knows them: all changes up to `number`. */
@@ -22,13 +22,14 @@ export type Heard
 export function hear(mirror: Mirror, changes: readonly Change[]): Heard {
   const fresh = changes.filter(c => c.number > mirror.number)
   if (!fresh.length) return { state: 'known' }
-  let { number, documents } = mirror
+  let { number } = mirror
+  const working = new Working(mirror.documents)
   for (const change of fresh) {
     if (change.number !== number + 1) return { state: 'gap' }
-    documents = applyEdit(documents, change)
+    working.apply(change)
     number = change.number
   }
-  return { state: 'taken', mirror: { number, documents }, changes: fresh }
+  return { state: 'taken', mirror: { number, documents: working.now }, changes: fresh }
 }
 
 /** An edit that is shown but not confirmed yet. */
@@ -43,27 +44,26 @@ export interface Pending {
  * left out: the server will refuse it.
  */
 export function shown(documents: Documents, pending: readonly Pending[]): Documents {
-  return pending
-    .flatMap(p => p.edits)
-    .reduce((now, edit) => {
-      try {
-        return applyEdit(now, edit)
-      }
-      catch (error) {
-        if (error instanceof RangeError) return now
-        throw error
-      }
-    }, documents)
+  const working = new Working(documents)
+  for (const edit of pending.flatMap(p => p.edits)) {
+    try {
+      working.apply(edit)
+    }
+    catch (error) {
+      if (!(error instanceof RangeError)) throw error
+    }
+  }
+  return working.now
 }
 
 /** Edits as they must be sent now: against what is confirmed, those that change nothing left out. */
 export const against = (documents: Documents, edits: readonly Edit[]): Edit[] => {
-  let now = documents
+  const working = new Working(documents)
   return edits.flatMap((edit) => {
-    const old = valueIn(now, edit.document, edit.path)
+    const old = valueIn(working.now, edit.document, edit.path)
     if (equal(old, edit.new)) return []
     const next = { ...edit, old }
-    now = applyEdit(now, next)
+    working.apply(next)
     return [next]
   })
 }

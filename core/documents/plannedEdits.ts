@@ -1,8 +1,8 @@
 import { holdParameter, parameterName, parametersOf, showParameter } from '../rig'
 import { equal } from '../units'
-import { applyEdit, noSuch, valueIn, type Edit } from './change'
+import { noSuch, valueIn, Working, type Edit } from './change'
 import type { Rise } from './gate'
-import { documentKinds, splitKey, type Documents } from './kinds'
+import { documentKinds, splitKey, type DocumentKey, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { contentOf, nameIn } from './site'
 
@@ -45,78 +45,126 @@ function mayEdit({ document, path }: Edit, hand: Hand) {
   return at
 }
 
-/** An edit of a setting: as the device would keep it, against the value that stands, neutral where nothing is set. */
-function planSetting(
-  documents: Documents,
-  edit: Edit,
-  device: string,
-  hand: Hand,
-): { edit: Edit, documents: Documents } {
-  const record = contentOf(documents, 'device', device)
-  if (!record) return missing('There is no such device any more.')
-  const { capability } = record
-  const parameter = parametersOf(capability).get(edit.path)
-  if (!parameter && hand === 'person') {
-    return refuse(`${record.name} has no parameter ${edit.path.slice(0, 80)}.`)
-  }
-  const draft = contentOf(documents, 'settings', device) ?? missing(`${record.name} has no settings.`)
-  const before = Object.hasOwn(draft, edit.path) ? draft[edit.path] : undefined
-  const now = before === undefined ? parameter?.neutral : before
-  const old = edit.old === undefined ? parameter?.neutral : edit.old
-  if (!equal(now, old)) {
-    const why = `${parameterName(capability, edit.path)} was changed meanwhile.`
-    throw new Refused({ status: 'overtaken', why, now: { document: edit.document, path: edit.path, value: now } })
-  }
-  let value = edit.new
-  if (hand === 'person') {
-    const held = holdParameter(capability, edit.path, value === undefined ? parameter?.neutral : value)
-    if (!held.ok) return refuse(held.why)
-    value = held.value
-  }
-  const kept = parameter && equal(value, parameter.neutral) ? undefined : value
-  const planned = { document: edit.document, path: edit.path, old: before, new: kept }
-  return { edit: planned, documents: applyEdit(documents, planned) }
+/** Paths of a document that were edited and not checked yet, with those above them. */
+interface Open {
+  edits: Edit[]
+  paths: Set<string>
+  above: Set<string>
 }
 
-/** Any other edit: against the value that stands, checked as the whole document that it makes. */
-function planPlain(documents: Documents, edit: Edit): { edit: Edit, documents: Documents } {
-  const before = valueIn(documents, edit.document, edit.path)
-  const { document, path } = edit
-  if (path !== '' && documents[document] === undefined) return missing(noSuch(document))
-  if (!equal(before, edit.old)) {
-    const why = 'This was changed meanwhile; the newer one is shown. Do it again if you still want it.'
-    throw new Refused({ status: 'overtaken', why, now: { document, path, value: before } })
+/** Edits in the making, against the documents as those before them leave them. */
+class Planning {
+  readonly working: Working
+  private readonly open = new Map<DocumentKey, Open>()
+
+  constructor(documents: Documents, private readonly hand: Hand) {
+    this.working = new Working(documents)
   }
-  const next = applyEdit(documents, edit)
-  const content = next[document]
-  if (content === undefined) {
-    if ('single' in documentKinds[splitKey(document)!.kind]) refuse('This cannot be taken away.')
-    return { edit: { document, path, old: before }, documents: next }
+
+  /** One more edit as it will be kept; its new value is final once `check` was called. Throws Refused. */
+  edit(edit: Edit): Edit {
+    const at = mayEdit(edit, this.hand)
+    return at.kind === 'settings' && edit.path !== '' ? this.setting(edit, at.id) : this.plain(edit)
   }
-  const read = readDocument(document, content)
-  if (!read.ok) return refuse(read.why)
-  const kept = { ...next, [document]: read.content }
-  return { edit: { document, path, old: before, new: valueIn(kept, document, path) }, documents: kept }
+
+  /** A setting: as the device would keep it, against the value that stands, neutral where nothing is set. */
+  private setting(edit: Edit, device: string): Edit {
+    const { now: documents } = this.working
+    const record = contentOf(documents, 'device', device)
+    if (!record) return missing('There is no such device any more.')
+    const { capability } = record
+    const parameter = parametersOf(capability).get(edit.path)
+    if (!parameter && this.hand === 'person') {
+      return refuse(`${record.name} has no parameter ${edit.path.slice(0, 80)}.`)
+    }
+    const draft = contentOf(documents, 'settings', device) ?? missing(`${record.name} has no settings.`)
+    const before = Object.hasOwn(draft, edit.path) ? draft[edit.path] : undefined
+    const now = before === undefined ? parameter?.neutral : before
+    const old = edit.old === undefined ? parameter?.neutral : edit.old
+    if (!equal(now, old)) {
+      const why = `${parameterName(capability, edit.path)} was changed meanwhile.`
+      throw new Refused({ status: 'overtaken', why, now: { document: edit.document, path: edit.path, value: now } })
+    }
+    let value = edit.new
+    if (this.hand === 'person') {
+      const held = holdParameter(capability, edit.path, value === undefined ? parameter?.neutral : value)
+      if (!held.ok) return refuse(held.why)
+      value = held.value
+    }
+    const kept = parameter && equal(value, parameter.neutral) ? undefined : value
+    const planned = { document: edit.document, path: edit.path, old: before, new: kept }
+    this.working.apply(planned)
+    return planned
+  }
+
+  /** Any other edit: against the value that stands; what it makes of its document is checked with the next of it. */
+  private plain({ document, path, old, new: value }: Edit): Edit {
+    const open = this.open.get(document)
+    if (open && (path === '' || meets(open, path))) this.check(document)
+    const { now } = this.working
+    const before = valueIn(now, document, path)
+    if (path !== '' && now[document] === undefined) return missing(noSuch(document))
+    if (!equal(before, old)) {
+      const why = 'This was changed meanwhile; the newer one is shown. Do it again if you still want it.'
+      throw new Refused({ status: 'overtaken', why, now: { document, path, value: before } })
+    }
+    const planned: Edit = { document, path, old: before, new: value }
+    this.working.apply(planned)
+    if (now[document] !== undefined) {
+      const list = this.open.get(document) ?? { edits: [], paths: new Set(), above: new Set() }
+      note(list, planned)
+      this.open.set(document, list)
+      if (path === '') this.check(document)
+    }
+    else if ('single' in documentKinds[splitKey(document)!.kind]) refuse('This cannot be taken away.')
+    return planned
+  }
+
+  /** Reads a document that was edited as a whole; what its edits set becomes what is kept of it. */
+  private check(document: DocumentKey) {
+    const read = readDocument(document, this.working.now[document])
+    if (!read.ok) return refuse(read.why)
+    this.working.put(document, read.content)
+    for (const edit of this.open.get(document)!.edits) edit.new = valueIn(this.working.now, document, edit.path)
+    this.open.delete(document)
+  }
+
+  /** Checks one document that is still open; false when there is none. */
+  checkNext(): boolean {
+    const [next] = this.open.keys()
+    if (next !== undefined) this.check(next)
+    return next !== undefined
+  }
 }
 
-/**
- * What several edits would do together: each as it will be kept, and the documents after all of them; or why
- * none of them is. Every
- * edit is held against what stands before it, so that a newer value is never overwritten unseen.
- */
-export function planEdits(documents: Documents, edits: readonly Edit[], hand: Hand): Planned {
+const pathsAbove = (path: string): string[] => {
+  const parts = path.split('/')
+  return parts.map((_, k) => parts.slice(0, k).join('/')).filter(p => p !== '')
+}
+/** True where a path was edited already, lies in what was, or holds some of it. */
+const meets = ({ paths, above }: Open, path: string): boolean =>
+  paths.has(path) || above.has(path) || pathsAbove(path).some(p => paths.has(p))
+function note({ edits, paths, above }: Open, edit: Edit) {
+  edits.push(edit)
+  paths.add(edit.path)
+  for (const p of pathsAbove(edit.path)) above.add(p)
+}
+
+/** `planEdits`, stopping between its parts so that others may have their turn. */
+export function* planning(documents: Documents, edits: readonly Edit[], hand: Hand): Generator<undefined, Planned> {
   try {
-    let now = documents
-    const kept = edits.map((edit) => {
-      const at = mayEdit(edit, hand)
-      const isSetting = at.kind === 'settings' && edit.path !== ''
-      const planned = isSetting ? planSetting(now, edit, at.id, hand) : planPlain(now, edit)
-      now = planned.documents
-      return planned.edit
-    })
+    const plan = new Planning(documents, hand)
+    const kept: Edit[] = []
+    for (const edit of edits) {
+      kept.push(plan.edit(edit))
+      yield
+    }
+    while (plan.checkNext()) yield
+    const { now } = plan.working
     const touched = [...new Set(kept.map(e => e.document))]
     // what was loose before (a device came back smaller) must not stand in the way of everything else
     const known = new Set(hand === 'person' ? siteFaults(documents, touched) : [])
+    yield
     const faults = hand === 'person' ? siteFaults(now, touched).filter(f => !known.has(f)) : []
     if (faults.length) return { ok: false, status: 'refused', why: faults.slice(0, 4).join(' ') }
     return { ok: true, edits: kept, documents: now }
@@ -125,6 +173,18 @@ export function planEdits(documents: Documents, edits: readonly Edit[], hand: Ha
     if (error instanceof Refused) return { ok: false, ...error.refusal }
     if (error instanceof RangeError) return { ok: false, status: 'refused', why: error.message }
     throw error
+  }
+}
+
+/**
+ * What several edits would do together: each as it will be kept, and the documents after all of them; or why none of
+ * them is. Every edit is held against what stands before it, so that a newer value is never overwritten unseen.
+ */
+export function planEdits(documents: Documents, edits: readonly Edit[], hand: Hand): Planned {
+  const plan = planning(documents, edits, hand)
+  for (;;) {
+    const step = plan.next()
+    if (step.done) return step.value
   }
 }
 

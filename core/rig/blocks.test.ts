@@ -185,6 +185,18 @@ describe('a capability', () => {
       'end above its start',
     )
   })
+  it('with more crosspoints or parameters than can be kept in step is refused before anything is made of it', () => {
+    const says = (c: unknown) => v.safeParse(Capability, c).issues?.map(i => i.message).join(' ')
+    const strip = processor.strips[0]!
+    const ids = Array.from({ length: 200 }, (_, n) => `s/${n}`)
+    const strips = [...processor.strips, ...ids.map(id => ({ ...strip, id }))]
+    const mixer = { ...processor.mixers[0]!, id: 'large', from: ids, to: ids }
+    expect(says({ ...processor, strips, mixers: [mixer] })).toMatch(/200 into 200 strips: at most 64 into 64/)
+    const small = { ...mixer, from: ids.slice(0, 64), to: ids.slice(0, 64) }
+    const mixers = (count: number) => Array.from({ length: count }, (_, n) => ({ ...small, id: `m/${n}` }))
+    expect(says({ ...processor, strips, mixers: [...processor.mixers, ...mixers(2)] })).toBeUndefined()
+    expect(says({ ...processor, strips, mixers: mixers(5) })).toMatch(/parameters: at most 20000/)
+  })
   it('a made-up kind of block needs its own file and one line of the table: everything else looks it up', () => {
     const tilt = defineBlock({
       kind: 'tilt',

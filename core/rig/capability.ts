@@ -86,9 +86,28 @@ function loose({ inputs, outputs, strips, mixers }: v.InferOutput<typeof Shape>)
   ]
 }
 
+/** Most strips into a mixer, and out of it; most parameters of a device: what is more cannot be kept in step. */
+const mostMixed = 64
+const mostParameters = 20_000
+
+/** What of a capability is more than can be kept in step, in words; null: nothing. */
+function tooMuch({ strips, mixers }: v.InferOutput<typeof Shape>): string | null {
+  const large = mixers.find(m => m.from.length > mostMixed || m.to.length > mostMixed)
+  if (large) {
+    return `${large.name} mixes ${large.from.length} into ${large.to.length} strips: `
+      + `at most ${mostMixed} into ${mostMixed} are taken`
+  }
+  const ofStrips = strips.flatMap(s => s.blocks).reduce((sum, b) => sum + Math.max(1, Number(b.count ?? 1) || 1), 0)
+  const parameters = ofStrips + mixers.reduce((sum, m) => sum + m.from.length * m.to.length, 0)
+  return parameters > mostParameters
+    ? `It has ${parameters} parameters: at most ${mostParameters} are taken`
+    : null
+}
+
 /** What a device is able to do, as the device itself states it. Data, never code. */
 export const Capability = v.pipe(
   Shape,
+  v.check(c => tooMuch(c) === null, issue => tooMuch(issue.input as v.InferOutput<typeof Shape>)!),
   v.check(c => loose(c).length === 0, issue => loose(issue.input as v.InferOutput<typeof Shape>).join('; ')),
 )
 export type Capability = v.InferOutput<typeof Capability>

@@ -52,11 +52,15 @@ export async function keepTold(site: string, device: string, told: readonly Told
   await actorOf(site).do((now): Prepared => {
     const record = contentOf(now, 'device', device)
     if (!record || !contentOf(now, 'held', device)) return { ok: true, hand: 'server', parts: [] }
-    const parts = [...last.values()].map(t => ({
-      edits: heldEdits(now, device, record.capability, t),
-      doing: t.by === 'sent' ? confirmed : atTheDevice,
-    }))
-    return { ok: true, hand: 'server', parts: parts.filter(p => p.edits.length) }
+    const parts: { edits: Edit[], doing: Doing }[] = []
+    for (const t of last.values()) {
+      const edits = heldEdits(now, device, record.capability, t)
+      const by = t.by === 'sent' ? confirmed : atTheDevice
+      // a scene that the device recalls is one step, however many values it has
+      if (parts.at(-1)?.doing === by) parts.at(-1)!.edits.push(...edits)
+      else if (edits.length) parts.push({ edits, doing: by })
+    }
+    return { ok: true, hand: 'server', parts }
   })
 }
 

@@ -1,7 +1,7 @@
 import { and, asc, eq, gt } from 'drizzle-orm'
 import {
   hear,
-  planEdits,
+  planning,
   type Change,
   type Documents,
   type Edit,
@@ -10,6 +10,7 @@ import {
   type Refusal,
 } from '../../core/documents'
 import { equal } from '../../core/units'
+import { inTurns } from '../utils/turns'
 import { onBus, onBusBack, serverId, tellServers } from './bus'
 import { edits } from '../watch/metrics'
 import { database, onDatabaseLost, type Transaction } from './client'
@@ -281,7 +282,9 @@ export class SiteActor {
           return accepted.map(a => a.job)
         }
       }
-      for (const { change } of rows) edits.inc({ origin: change.origin })
+      const origins = new Map<Change['origin'], number>()
+      for (const { change } of rows) origins.set(change.origin, (origins.get(change.origin) ?? 0) + 1)
+      for (const [origin, count] of origins) edits.inc({ origin }, count)
       this.take(rows.map(r => r.change))
       for (const { job, changes } of accepted) job.resolve({ ok: true, changes, documents: now.documents })
       return []
@@ -327,19 +330,25 @@ export class SiteActor {
     let mirror = now
     const rows: Row[] = []
     for (const { edits, doing } of made.parts) {
-      const planned = planEdits(mirror.documents, edits, made.hand)
+      const planned = await inTurns(planning(mirror.documents, edits, made.hand))
       if (!planned.ok) {
         job.resolve(planned)
         return null
       }
-      const { undo, ...rest } = doing
-      const at = new Date().toISOString()
-      const kept = planned.edits.filter(e => !equal(e.old, e.new))
-      const before = mirror.number
-      rows.push(...kept.map((edit, k) => ({ change: { ...edit, ...rest, at, number: before + k + 1 }, undo })))
-      mirror = { number: before + kept.length, documents: planned.documents }
+      const { number } = mirror
+      await inTurns(numbering(planned.edits, doing, number, rows))
+      mirror = { number: rows.at(-1)?.change.number ?? number, documents: planned.documents }
     }
     return { rows, mirror, marks: made.marks ?? [], also: made.also }
+  }
+}
+
+/** Adds the rows of edits that change something, numbered on. */
+function* numbering(planned: readonly Edit[], { undo, ...rest }: Doing, number: number, rows: Row[]) {
+  const at = new Date().toISOString()
+  for (const edit of planned) {
+    if (!equal(edit.old, edit.new)) rows.push({ change: { ...edit, ...rest, at, number: ++number }, undo })
+    yield
   }
 }
 

@@ -44,7 +44,9 @@ export function liveSettings(made: readonly Change[]): Map<string, string[]> {
   for (const { document, path, live } of made) {
     if (!live || !document.startsWith('settings/') || path === '') continue
     const device = document.slice('settings/'.length)
-    byDevice.set(device, [...(byDevice.get(device) ?? []), path])
+    const paths = byDevice.get(device)
+    if (paths) paths.push(path)
+    else byDevice.set(device, [path])
   }
   return byDevice
 }

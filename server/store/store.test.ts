@@ -37,6 +37,19 @@ describe('edits', () => {
     const [row] = await database().select().from(sites).where(eq(sites.id, site))
     expect(row!.number).toBe(2)
   })
+  it('as many as the contract allows in one request are kept in their order, and others have their turn', async () => {
+    const site = await demoSite()
+    const value = (n: number) => -(n % 40) - 1
+    const many = Array.from({ length: 5000 }, (_, n) => gain(n < 16 ? 0 : value(n - 16), value(n), n % 16))
+    const turns: number[] = []
+    const others = setInterval(() => turns.push(performance.now()), 1)
+    const outcome = await makeEdits(site, byHand(many), ann)
+    clearInterval(others)
+    if (!outcome.ok) throw new Error(outcome.why)
+    expect(outcome.changes.map(c => c.new)).toEqual(many.map(e => e.new))
+    expect(await gainIn(site, 7)).toBe(value(4999))
+    expect(turns.length).toBeGreaterThan(3)
+  })
   it('against an older value are refused with the newer one, and nothing of them is kept', async () => {
     const site = await demoSite()
     await makeEdits(site, byHand([gain(0, -5)]), ann)

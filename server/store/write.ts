@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import type { Change, Documents } from '../../core/documents'
+import { inTurns } from '../utils/turns'
 import { serverId } from './bus'
 import type { Database, Transaction } from './client'
 import type { UndoState } from './schema'
@@ -20,6 +21,16 @@ const valueOf = ({ old, new: value }: Change) => ({
   ...(value === undefined ? {} : { new: value }),
 })
 
+/** Rows as one JSON list. */
+function* linesOf(rows: readonly Row[]): Generator<undefined, string> {
+  const lines: string[] = []
+  for (const { change, undo } of rows) {
+    lines.push(JSON.stringify({ ...change, value: valueOf(change), undo }))
+    yield
+  }
+  return `[${lines.join()}]`
+}
+
 /**
  * Stores changes that follow `base`, all or none, in one statement: the numbers, the documents as they are
  * after them, the rows, and
@@ -37,7 +48,7 @@ export async function writeChanges(
   const touched = [...new Set(rows.map(r => r.change.document))]
   const kept = touched.flatMap(key => (after[key] === undefined ? [] : [{ key, content: after[key] }]))
   const gone = touched.filter(key => after[key] === undefined)
-  const lines = rows.map(({ change, undo }) => ({ ...change, value: valueOf(change), undo }))
+  const lines = await inTurns(linesOf(rows))
   // whoever does something new can no longer redo what was undone before
   const persons = [
     ...new Set(rows.filter(r => r.undo === 'done' && r.change.origin === 'edit').map(r => r.change.person)),
@@ -56,7 +67,7 @@ export async function writeChanges(
         and key in (select jsonb_array_elements_text(${JSON.stringify(gone)}::jsonb))
     ), lines as (
       insert into changes (site_id, number, document, path, value, gesture, who, person, origin, live, undo, at)
-      select b.id, c.* from bumped b, jsonb_to_recordset(${JSON.stringify(lines)}::jsonb) as c(
+      select b.id, c.* from bumped b, jsonb_to_recordset(${lines}::jsonb) as c(
         number int, document text, path text, value jsonb, gesture text, who text, person text, origin text,
         live bool, undo text,
         at timestamptz)

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { parseJson } from './json'
+import { jsonBounds, parseJson } from './json'
 
 const read = (text: string) => parseJson(Buffer.from(text))
 
@@ -32,5 +32,29 @@ describe('JSON that comes from outside', () => {
   it('takes a backslash before a u that is no escape, and brackets inside texts', () => {
     expect(read('"\\\\u0000"')).toEqual({ ok: true, value: '\\u0000' })
     expect(read(`"${'['.repeat(500)}"`)).toEqual({ ok: true, value: '['.repeat(500) })
+  })
+})
+
+describe('bounds of JSON that is read as it comes', () => {
+  const inPieces = (text: string, size: number, most?: number) => {
+    const bytes = Buffer.from(text)
+    const bounds = jsonBounds(most)
+    for (let at = 0; at < bytes.length; at += size) {
+      const why = bounds(bytes.subarray(at, at + size))
+      if (why !== null) return why
+    }
+    return null
+  }
+  it('stand in no way of JSON within them, however it is cut', () => {
+    const keepable = fc.jsonValue({ depthSize: 'small', maxDepth: 20, stringUnit: 'grapheme' })
+    fc.assert(fc.property(keepable, fc.integer({ min: 1, max: 9 }), (value, size) => {
+      expect(inPieces(JSON.stringify(value), size)).toBeNull()
+    }), { numRuns: 300 })
+  })
+  it('refuse depth and number at once, and count no brackets within texts', () => {
+    expect(inPieces('['.repeat(100_000), 1000)).toMatch(/nested more than 64 deep/)
+    expect(inPieces('[1,'.repeat(70), 7)).toMatch(/nested more than 64 deep/)
+    expect(inPieces(`[${'1,'.repeat(5000)}1]`, 64, 4000)).toMatch(/more than 4000 values/)
+    expect(inPieces(JSON.stringify(['[{,\\"'.repeat(5000)]), 3, 4000)).toBeNull()
   })
 })

@@ -1,9 +1,41 @@
 /** Deepest nesting that is taken: nothing of the contract has more, and no check of it can run out of stack. */
 const deepest = 64
-const [quote, slash, openBrace, closeBrace, openBracket, closeBracket, u] = [...'"\\{}[]u'].map(c => c.charCodeAt(0))
+const [quote, slash, comma, u] = [...'"\\,u'].map(c => c.charCodeAt(0))
+const [openBrace, closeBrace, openBracket, closeBracket] = [...'{}[]'].map(c => c.charCodeAt(0))
 
 const hexAt = (bytes: Uint8Array, at: number) =>
   Number.parseInt(String.fromCharCode(...bytes.subarray(at, at + 4)), 16)
+
+/** Most values that a streamed body may have: a site of a thousand takes has far fewer. */
+const mostValues = 3_000_000
+
+/**
+ * Counts depth and values of JSON text as it comes, before anything is made of it: 16 MiB of brackets would take
+ * gigabytes. Gives why it is not taken, or null.
+ */
+export function jsonBounds(most = mostValues): (piece: Uint8Array) => string | null {
+  let depth = 0
+  let values = 0
+  let inText = false
+  let escaped = false
+  return (piece) => {
+    for (const b of piece) {
+      if (inText) {
+        if (escaped) escaped = false
+        else if (b === slash) escaped = true
+        else if (b === quote) inText = false
+      }
+      else if (b === quote) inText = true
+      else if (b === openBrace || b === openBracket) {
+        values++
+        if (++depth > deepest) return `It is nested more than ${deepest} deep.`
+      }
+      else if (b === closeBrace || b === closeBracket) depth--
+      else if (b === comma) values++
+    }
+    return values > most ? `It has more than ${most} values.` : null
+  }
+}
 
 /**
  * Why JSON text in UTF-8 is not taken though it may be JSON: nested too deep, or with a text that no database keeps

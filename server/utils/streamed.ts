@@ -1,6 +1,6 @@
 import { JSONParser } from '@streamparser/json'
-import { createError, type H3Event } from 'h3'
-import { unkeepable } from './json'
+import { createError, setResponseHeader, type H3Event } from 'h3'
+import { jsonBounds, unkeepable } from './json'
 import { counted } from './request'
 import { inTurns, turn } from './turns'
 
@@ -14,8 +14,12 @@ function* writing(parser: JSONParser, part: Uint8Array): Generator<undefined, vo
   }
 }
 
+const refused = (why: string) =>
+  createError({ statusCode: 400, message: `The request’s body is not taken. ${why}` })
+
 /** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
 export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {
+  const bounds = jsonBounds()
   const parser = new JSONParser({ stringBufferSize: textBytes, paths: ['$'] })
   let body: unknown
   parser.onValue = ({ value }) => {
@@ -23,6 +27,12 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
   }
   try {
     for await (const part of counted(event, limit, 'of JSON')) {
+      const much = bounds(part)
+      if (much !== null) {
+        // the rest is not read, so this connection is of no more use
+        setResponseHeader(event, 'connection', 'close')
+        throw refused(much)
+      }
       await inTurns(writing(parser, part))
       await turn()
     }
@@ -30,10 +40,10 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
   }
   catch (error) {
     if ((error as { statusCode?: number }).statusCode) throw error
-    throw createError({ statusCode: 400, message: 'The request’s body is not taken. It is not JSON.' })
+    throw refused('It is not JSON.')
   }
   const why = await inTurns(faultIn(body))
-  if (why !== null) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${why}` })
+  if (why !== null) throw refused(why)
   return body
 }
 
