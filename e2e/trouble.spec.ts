@@ -18,6 +18,7 @@ test('bad requests are answered with what was wrong and what is allowed, and sto
   expect(await edit({ path: 3 })).toEqual([400, expect.stringMatching(/edits\.0\.path: /)])
   expect(await edit({ document: 'settings/toaster' })).toEqual([404, 'There is no such device any more.'])
   expect(await edit({ document: 'held/processor' })).toEqual([422, expect.stringContaining('device itself')])
+  expect(await says([], `${site.path}/undo`)).toEqual([400, expect.stringContaining('must be an object')])
   const nowhere = await says({ edits: [plain] }, '/api/sites/nowhere/changes')
   expect(nowhere).toEqual([404, 'There is no such site.'])
   expect(await says({ not: 'bytes' }, `${site.path}/takes`)).toEqual([400, expect.stringContaining('head')])

@@ -19,6 +19,7 @@ import {
   mergeEdits,
   planEdits,
   rigOf,
+  sayEdit,
   shown,
   siteFileChecks,
   splitKey,
@@ -93,6 +94,22 @@ function made(wishes: readonly { document: string, path: string, new?: unknown }
 const inverted = (edits: readonly Edit[]) => [...edits].reverse().map(invertEdit)
 
 describe('changes', () => {
+  it('a whole document goes through the rules of its parts, and is said in words', () => {
+    const settings = contentOf(demo, 'settings', 'processor')!
+    const device = contentOf(demo, 'device', 'processor')!
+    const whole = (value: object) => planEdits(demo, [
+      { document: 'settings/processor', path: '', old: settings, new: { ...settings, ...value } }], 'person')
+    expect(whole({ '/outputs/0/gain': -3 })).toMatchObject({ ok: true })
+    for (const bad of [{ '/outputs/0/gain': 'loud' }, { '/outputs/0/gain': 1e308 }, { '/outputs/0/gain': 40 },
+      { '/outputs/99/gain': 0 }])
+      expect(whole(bad)).toMatchObject({ ok: false, status: 'refused' })
+    const other = { ...device, capability: { ...device.capability, latency: 0 } }
+    expect(planEdits(demo, [{ document: 'device/processor', path: '', old: device, new: other }], 'person'))
+      .toMatchObject({ ok: false, status: 'refused', why: expect.stringContaining('Only the device') })
+    const gone = { document: 'settings/processor', path: '', old: settings }
+    expect(sayEdit(demo, gone)).toBe('System processor: all settings are taken away')
+    expect(sayEdit({}, { ...gone, new: {} })).toBe('a device that is gone: all settings are set')
+  })
   it('many edits together are what they are one by one, or refused whole', () => {
     fc.assert(fc.property(fc.array(wish, { maxLength: 40 }), (wishes) => {
       const { now, edits } = made(wishes)

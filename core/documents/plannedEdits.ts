@@ -2,7 +2,7 @@ import { holdParameter, parameterName, parametersOf, showParameter } from '../ri
 import { equal } from '../units'
 import { noSuch, valueIn, Working, type Edit } from './change'
 import type { Rise } from './gate'
-import { documentKinds, splitKey, type DocumentKey, type Documents } from './kinds'
+import { documentKinds, splitKey, type DocumentKey, type DocumentKindId, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { contentOf, nameIn } from './site'
 
@@ -64,7 +64,23 @@ class Planning {
   /** One more edit as it will be kept; its new value is final once `check` was called. Throws Refused. */
   edit(edit: Edit): Edit {
     const at = mayEdit(edit, this.hand)
+    if (this.hand === 'person' && edit.path === '') this.whole(at, edit)
     return at.kind === 'settings' && edit.path !== '' ? this.setting(edit, at.id) : this.plain(edit)
+  }
+
+  /** A whole document goes through the rules of its parts. Throws Refused. */
+  private whole({ kind, id }: { kind: DocumentKindId, id: string }, { new: value }: Edit) {
+    if (value === undefined) return
+    const record = contentOf(this.working.now, 'device', id)
+    if (kind === 'device' && record && !equal((value as { capability?: unknown }).capability, record.capability))
+      refuse('Only the device itself can say what it is able to do.')
+    if (kind !== 'settings' || !record) return
+    for (const [path, wish] of Object.entries(value as object)) {
+      if (!parametersOf(record.capability).has(path)) refuse(`${record.name} has no parameter ${path.slice(0, 80)}.`)
+      const held = holdParameter(record.capability, path, wish)
+      if (!held.ok) refuse(held.why)
+      else if (!equal(held.value, wish)) refuse(`${record.name} cannot hold ${path.slice(0, 80)} as it is here.`)
+    }
   }
 
   /** A setting: as the device would keep it, against the value that stands, neutral where nothing is set. */
@@ -194,6 +210,7 @@ export function sayEdit(documents: Documents, { document, path, new: value }: Ed
   if (!at) return document
   if (at.kind === 'settings' || at.kind === 'held') {
     const device = contentOf(documents, 'device', at.id)
+    if (path === '') return `${nameIn(documents, 'device', at.id)}: all settings are ${value ? 'set' : 'taken away'}`
     const name = parameterName(device?.capability, path)
     const words = showParameter(device?.capability, path, value)
     return `${nameIn(documents, 'device', at.id)}: ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`

@@ -25,7 +25,7 @@ export interface TakeData {
   signalToNoise: { middle: Hertz, level: Decibels }[]
 }
 
-const magic = 0x4b56_5432 // 'KVT2'
+const magic = 0x4b56_5432 // 'KVT2', in the file with its lowest byte first: '2TVK'
 const older = 0x4b56_5431 // 'KVT1'
 const mostPoints = 100_000
 const mostSamples = 2 ** 22

@@ -1,9 +1,10 @@
-import { randomBytes, randomUUID } from 'node:crypto'
+import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { Readable } from 'node:stream'
 import { isDeepStrictEqual } from 'node:util'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { usualKeeping } from '../../core/contract'
 import type { Edit } from '../../core/documents'
 import { encodeTake } from '../../core/formats/take'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
@@ -13,7 +14,7 @@ import { makeEdits } from './edits'
 import { deleteSite, deleteTake } from './forGood'
 import { writeLog } from './log'
 import { restoreArchive } from './restore'
-import { claims, keeping, leases, sessions } from './schema'
+import { addresses, claims, keeping, leases, sessions, sites } from './schema'
 import { copySite } from './sites'
 import { keepTake } from './takes'
 
@@ -74,16 +75,15 @@ async function bytes(stream: Readable): Promise<Buffer> {
   return Buffer.concat(parts)
 }
 const from = (data: Buffer) => Readable.from([data.subarray(0, 7), data.subarray(7)])
-const emptied = () => database().execute(sql`truncate sites, contents, sessions, addresses, keeping cascade`)
+const emptied = () => database().execute(sql`truncate sites, contents, keeping cascade`)
 
 describe('a backup', () => {
   it('of everything, put back into an empty database, is every row of every table', async () => {
     const site = await fullSite()
     await remove(await demoSite())
-    await database().insert(sessions).values({ id: 'hash', person: 'p', who: 'Ann' })
-    await database().insert(keeping).values({ name: 'keeping', value: { daily: true } })
+    await database().insert(keeping).values({ name: 'keeping', value: usualKeeping })
     const before = await everyRow()
-    for (const rows of Object.values(before).filter((_, k) => k !== 1)) expect(rows.length).toBeGreaterThan(0)
+    for (const rows of Object.values(before)) expect(rows.length).toBeGreaterThan(0)
     const archive = await bytes(archiveOf(null))
     expect(await checkArchive(from(archive))).toMatchObject({ sites: 2, takes: 2, changes: before.changes!.length })
     await emptied()
@@ -104,6 +104,43 @@ describe('a backup', () => {
     await database().execute(sql`update documents set content = '{}' where site_id = ${site}`)
     expect(await restoreArchive(from(archive), true)).toEqual({ restored: [site], left: [] })
     expect(await rowsAreStill(before)).toBe(true)
+  })
+  it('brings nobody in and drives nothing; a row that cannot be is refused, and nothing is changed', async () => {
+    const site = await fullSite()
+    const lines = gunzipSync(await bytes(archiveOf(site))).toString('utf8').trimEnd().split('\n')
+    const packed = (own: readonly object[], edit = (line: string) => line) => {
+      const kept = [lines[0]!, ...own.map(o => JSON.stringify(o)), ...lines.slice(1, -1).map(edit)]
+      const rows: Record<string, number> = {}
+      for (const line of kept.slice(1)) {
+        const { table = 'parts' } = JSON.parse(line) as { table?: string }
+        rows[table] = (rows[table] ?? 0) + 1
+      }
+      const sha256 = createHash('sha256').update(`${kept.join('\n')}\n`).digest('hex')
+      return gzipSync(`${kept.join('\n')}\n${JSON.stringify({ end: { rows, sha256 } })}\n`)
+    }
+    await emptied()
+    const planted = [
+      { table: 'sessions', row: { id: 'planted', person: 'ann', who: 'Ann' } },
+      { table: 'addresses', row: { address: '10.0.0.9:4001' } },
+      { table: 'claims', row: { address: '10.0.0.9:4001', site_id: site, device_id: 'processor' } },
+      { table: 'leases', row: { id: 'x', site_id: site, person: 'ann', who: 'Ann', what: 'Loud', until: new Date(0),
+        entries: { 'settings/processor /outputs/0/gain':
+          { document: 'settings/processor', path: '/outputs/0/gain', old: 12, now: -3 } } } },
+    ]
+    expect((await restoreArchive(from(packed(planted)), false)).restored).toEqual([site])
+    for (const table of [sessions, addresses, claims, leases])
+      expect(await database().select().from(table)).toEqual([])
+    await emptied()
+    const bad: [(line: string) => string, RegExp][] = [
+      [l => l.replace(/"key":\s*"plan"/, '"key":"plan of nothing"'), /a row of “documents” cannot be/],
+      [l => l.replace(/"weight":\s*1\b/, '"weight":"loud"'), /a row of “documents” cannot be/],
+      [l => l.replace(/"origin":\s*"edit"/, '"origin":"magic"'), /a row of “changes” cannot be: origin/],
+      [l => l.replace(/"undo":\s*"done"/, '"undo":"never"'), /a row of “changes” cannot be: undo/],
+    ]
+    for (const [edit, why] of bad) {
+      await expect(restoreArchive(from(packed([], edit)), false)).rejects.toThrow(why)
+      expect(await database().select().from(sites)).toEqual([])
+    }
   })
   it('that was cut, changed or is none is refused in words, and nothing is changed', async () => {
     const site = await fullSite()

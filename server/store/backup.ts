@@ -19,19 +19,17 @@ const cutShort = 'The backup was cut short: its end is missing.'
 
 /** Tables in the order in which their rows can be put back; `bySite`: only rows of a site belong to its archive. */
 export const archived = [
-  { table: 'sessions', bySite: false },
-  { table: 'addresses', bySite: false },
   { table: 'keeping', bySite: false },
   { table: 'sites', bySite: true },
   { table: 'contents', bySite: true },
   { table: 'documents', bySite: true },
   { table: 'changes', bySite: true },
-  { table: 'claims', bySite: true },
-  { table: 'leases', bySite: true },
   { table: 'log', bySite: true },
 ] as const
 export type ArchivedTable = (typeof archived)[number]['table']
-const tables = archived.map(a => a.table)
+/** What archives of older versions hold besides, and what is never put back: who is in, and what may be driven now. */
+export const ofTheMoment = ['sessions', 'addresses', 'claims', 'leases'] as const
+const tables = [...archived.map(a => a.table), ...ofTheMoment]
 
 export const Line = v.union([
   v.object({

@@ -1,7 +1,10 @@
 import { sql } from 'drizzle-orm'
-import { linesOf, type ArchivedTable, type Line } from './backup'
+import * as v from 'valibot'
+import { Keeping } from '../../core/contract'
+import { origins, readDocument, splitKey } from '../../core/documents'
+import { linesOf, ofTheMoment, type ArchivedTable, type Line } from './backup'
 import { database, type Transaction } from './client'
-import { takeData } from './schema'
+import { takeData, undoStates } from './schema'
 
 /** What became of an archive's sites. */
 export interface Restored {
@@ -13,7 +16,35 @@ export interface Restored {
 const rowsTogether = 200
 const bytesTogether = 2 ** 20
 /** Rows of these belong to the whole installation: what is there already stays. */
-const shared = new Set<ArchivedTable>(['sessions', 'addresses', 'keeping', 'contents', 'claims'])
+const shared = new Set<ArchivedTable>(['keeping', 'contents'])
+
+const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
+/** What a row must be to be put back; columns that are not named here are checked by the database. */
+const rowSchemas = {
+  keeping: v.object({ name: v.literal('keeping'), value: Keeping }),
+  sites: v.object({ id: v.pipe(v.string(), v.regex(/^[\w-]{1,80}$/)), number: v.pipe(v.number(), v.minValue(0)) }),
+  contents: v.object({ hash: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)) }),
+  documents: v.pipe(v.object({ key: v.string(), content: v.unknown() }), v.rawCheck(({ dataset, addIssue }) => {
+    if (!dataset.typed) return
+    const read = readDocument(dataset.value.key, dataset.value.content)
+    if (!read.ok) addIssue({ message: read.why })
+  })),
+  changes: v.object({
+    number: v.pipe(v.number(), v.integer(), v.minValue(1)),
+    document: v.pipe(v.string(), v.check(key => splitKey(key) !== null, 'is no kind of document')),
+    path: text(300), value: v.object({}), gesture: v.nullable(text(200)), who: text(200), person: text(200),
+    origin: v.picklist(origins), live: v.boolean(), undo: v.picklist(undoStates),
+  }),
+  log: v.object({ who: text(200), what: text(10_000) }),
+} satisfies Record<ArchivedTable, v.GenericSchema>
+
+function checkRow(table: ArchivedTable, row: Record<string, unknown>) {
+  const read = v.safeParse(rowSchemas[table], row)
+  if (read.success) return
+  const { message } = read.issues[0]
+  throw new RangeError(`The backup is damaged: a row of “${table}” cannot be: ${v.getDotPath(read.issues[0]) ?? ''} ${
+    message}`)
+}
 
 /** Puts rows of one table in, many in a statement. */
 class Writer {
@@ -48,6 +79,9 @@ class Writer {
   }
 }
 
+const isOfTheMoment = (table: string): table is typeof ofTheMoment[number] =>
+  (ofTheMoment as readonly string[]).includes(table)
+
 const siteOf = (line: Line): string | null => {
   if ('take' in line) return line.site
   if (!('table' in line)) return null
@@ -78,7 +112,10 @@ export async function restoreArchive(bytes: AsyncIterable<Uint8Array>, replace: 
         if (there.has(site) && replace) await tx.execute(sql`delete from sites where id = ${site}`)
       }
       if (site !== null && left.includes(site)) continue
-      if ('table' in line) await writer.add(line.table, line.row)
+      if ('table' in line && !isOfTheMoment(line.table)) {
+        checkRow(line.table, line.row)
+        await writer.add(line.table, line.row)
+      }
       if ('take' in line) {
         await writer.flush()
         if (line.part !== parts.length) throw new RangeError('The backup is damaged: a part of a take is missing.')

@@ -40,7 +40,8 @@ export const documents = pgTable(
  * Whether a person can take a change back: done, undone (and can be made again), gone (out of reach), none
  * (never could).
  */
-export type UndoState = 'done' | 'undone' | 'gone' | 'none'
+export const undoStates = ['done', 'undone', 'gone', 'none'] as const
+export type UndoState = typeof undoStates[number]
 
 /** Every change of every document, for ever, in the order of its number: history, events and undo in one. */
 export const changes = pgTable(

@@ -44,6 +44,12 @@ export async function* counted(event: H3Event, limit: number, what: string): Asy
   }
 }
 
+/** True where a list may be the whole body. */
+function takesList(schema: v.GenericSchema): boolean {
+  const { wrapped } = schema as { wrapped?: v.GenericSchema }
+  return wrapped ? takesList(wrapped) : ['array', 'tuple', 'unknown', 'any', 'union', 'variant'].includes(schema.type)
+}
+
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
 export async function readChecked<S extends v.GenericSchema>(
   event: H3Event,
@@ -53,6 +59,9 @@ export async function readChecked<S extends v.GenericSchema>(
   const bytes = await bodyOf(event, longest, 'of JSON')
   if (!bytes.length) return checked(schema, undefined)
   const body = parseJson(bytes)
+  // a list has all that an object may leave out: it is none all the same
+  if (body.ok && Array.isArray(body.value) && !takesList(schema))
+    throw createError({ statusCode: 400, message: 'The request is not understood: the body must be an object.' })
   if (!body.ok) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${body.why}` })
   return checked(schema, body.value)
 }
