@@ -202,7 +202,7 @@ export const siteOperations = {
     tag: 'changes',
     summary: 'The owner of a temporary state is still there',
     answer: LeaseAnswer,
-    errors: { 404: 'It has ended and was put back' },
+    errors: { 404: 'It has ended and was put back', 409: 'Somebody else began it' },
   },
   endLease: {
     method: 'delete',
@@ -210,7 +210,7 @@ export const siteOperations = {
     tag: 'changes',
     summary: 'Ends a temporary state: what it changed is put back',
     answer: LeaseEnd,
-    errors: { 404: 'It has ended already' },
+    errors: { 404: 'It has ended already', 409: 'Somebody else began it' },
   },
   send: {
     method: 'post',

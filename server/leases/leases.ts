@@ -19,6 +19,8 @@ const until = () => sql`now() + make_interval(secs => ${leaseLasts})`
 /** One that has ended and is being put back: it cannot go on any more. */
 const ended = new Date(0)
 const goesOn = gt(leases.until, ended)
+/** What somebody hears who did not begin it. */
+export const notYours = 'Somebody else began this temporary state: only they go on with it or end it.'
 const entryKey = ({ document, path }: Pick<LeaseEntry, 'document' | 'path'>) => `${document} ${path}`
 
 /** Begins a temporary state, for instance the mutes of a round of sweeps; ends by itself when it is not renewed. */
@@ -28,6 +30,12 @@ export async function beginLease(site: string, what: string, { who, person }: As
   return id
 }
 
+/** True where a person may go on with a temporary state or end it: whoever began it; also where there is none. */
+export async function mayActOn(site: string, id: string, person: string): Promise<boolean> {
+  const [lease] = await database().select({ person: leases.person }).from(leases)
+    .where(and(eq(leases.id, id), eq(leases.siteId, site)))
+  return !lease || lease.person === person
+}
 /** Says that the owner is still there. False when the lease has ended. */
 export async function renewLease(site: string, id: string): Promise<boolean> {
   const rows = await database()
@@ -74,6 +82,7 @@ export async function editOnLease(
     if (contentOf(now, 'site')?.deleted)
       return { ok: false, status: 'missing', why: 'There is no such site.' }
     if (!lease) return { ok: false, status: 'missing', why: 'This temporary state has ended and was restored.' }
+    if (lease.person !== asker.person) return { ok: false, status: 'refused', why: notYours }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     if (refused) return refused
     const entries = { ...lease.entries }

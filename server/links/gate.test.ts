@@ -8,7 +8,7 @@ import { parametersOf, pathResponse, valueAt, type Endpoint } from '../../core/r
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { ropewalk } from '../../standins/ropewalk/site'
-import { beginLease, editOnLease, endLease, endOverdue, temporaryOf } from '../leases/leases'
+import { beginLease, editOnLease, endLease, endOverdue, mayActOn, temporaryOf } from '../leases/leases'
 import { makeEdits } from '../store/edits'
 import { Passage } from '../store/gate'
 import { undo } from '../store/undo'
@@ -126,6 +126,9 @@ it('a temporary state is restored value by value, waits for its device, and stop
   // somebody changes one of them meanwhile: it stays as they want it
   const own = await settingEdit(site, 'amp-c', mutes[1]!, false)
   await makeEdits(site, { edits: [own], gesture: null, live: false }, ben)
+  // nobody else goes on with it or ends it
+  expect(await editOnLease(site, lease, { edits: [], live: true }, ben)).toMatchObject({ ok: false, status: 'refused' })
+  expect(await Promise.all([ann, ben].map(p => mayActOn(site, lease, p.person)))).toEqual([true, false])
   // what stands for a while is known to all, what somebody changed since stands for good
   const forNow = [{ device: 'amp-c', path: mutes[0]!, who: ann.who, what: 'A sweep' }]
   expect(await temporaryOf(site)).toEqual(forNow)

@@ -1,12 +1,15 @@
+import * as v from 'valibot'
 import { contentOf, type Documents, type Edit, type LinkState } from '../../core/documents'
 import {
   compact,
   differences,
   misfits,
+  misshapen,
   parametersOf,
   showParameter,
   parameterName,
   type Capability,
+  type ParameterPath,
   type Settings,
 } from '../../core/rig'
 import { equal } from '../../core/units'
@@ -24,11 +27,53 @@ const doing = (origin: Doing['origin'], who: string): Doing => ({
 const atTheDevice = doing('device', 'At the device')
 const confirmed = doing('sent', 'The device')
 
+/** Values that are on their way to a device, by their paths: a draft stays at them until the device confirms them. */
+export type Wished = ReadonlyMap<ParameterPath, unknown>
+const nothingWished: Wished = new Map()
+
+/** Longest text of a value of a parameter that Kovrin does not know: it is kept as it is. */
+const longestUnknown = 2000
 /**
- * One value as the device holds it now; a draft that had no change of its own follows what was changed at the
- * device.
+ * No number of a setting is larger, in dB, Hz, seconds or samples. What lies beyond the range that a device states is
+ * kept all the same: it is what sounds.
  */
-function heldEdits(now: Documents, device: string, capability: Capability, { path, value, by }: Told): Edit[] {
+const largest = 1e6
+const isBeyond = (value: unknown): boolean =>
+  (typeof value === 'number' && !(Math.abs(value) <= largest))
+  || (typeof value === 'object' && value !== null && Object.values(value).some(isBeyond))
+function isEndless(value: unknown): boolean {
+  try {
+    return JSON.stringify(value ?? null).length > longestUnknown
+  }
+  catch { return true } // nested deeper than any stack
+}
+/** What of some values a device cannot mean: not of the kind that stands at its path, or endless; by path, in words. */
+function oddAmong(capability: Capability, values: Settings): Map<ParameterPath, string> {
+  const table = parametersOf(capability)
+  const named = (path: ParameterPath, why: string): [ParameterPath, string] =>
+    [path, `The device tells of ${parameterName(capability, path).slice(0, 80)} what cannot be: ${why}`]
+  return new Map([
+    ...misshapen(capability, values).map(m => named(m.path, m.why)),
+    ...Object.entries(values)
+      .filter(([path, value]) => table.has(path) && v.is(table.get(path)!.kind.value, value) && isBeyond(value))
+      .map(([path]) => named(path, 'it is beyond all measure.')),
+    ...Object.entries(values)
+      .filter(([path, value]) => !table.has(path) && isEndless(value))
+      .map(([path]) => named(path, 'it is too long.')),
+  ])
+}
+
+/**
+ * One value as the device holds it now; a draft that had no change of its own follows what was changed at the device,
+ * but for one that waits for the device to confirm it.
+ */
+function heldEdits(
+  now: Documents,
+  device: string,
+  capability: Capability,
+  { path, value, by }: Told,
+  wished: Wished,
+): Edit[] {
   const held = contentOf(now, 'held', device) ?? {}
   const draft = contentOf(now, 'settings', device) ?? {}
   const parameter = parametersOf(capability).get(path)
@@ -36,13 +81,23 @@ function heldEdits(now: Documents, device: string, capability: Capability, { pat
   const old = held[path]
   if (equal(old, kept)) return []
   const edits: Edit[] = [{ document: `held/${device}`, path, old, new: kept }]
-  if (by === 'device' && equal(draft[path], old))
+  const isWished = wished.has(path) && !equal(wished.get(path), value)
+  if (by === 'device' && equal(draft[path], old) && !isWished)
     edits.push({ document: `settings/${device}`, path, old, new: kept })
   return edits
 }
 
-/** Keeps what a device told, in its order; of several values of one parameter only the last is news. */
-export async function keepTold(site: string, device: string, told: readonly Told[]) {
+/**
+ * Keeps what a device told, in its order; of several values of one parameter only the last is news. Gives what it
+ * cannot mean, by path: that is left out.
+ */
+export async function keepTold(
+  site: string,
+  device: string,
+  told: readonly Told[],
+  wished = nothingWished,
+): Promise<ReadonlyMap<ParameterPath, string>> {
+  let odd = new Map<ParameterPath, string>()
   const last = new Map<string, Told>()
   for (const t of told) {
     const before = last.get(t.path)
@@ -53,8 +108,10 @@ export async function keepTold(site: string, device: string, told: readonly Told
     const record = contentOf(now, 'device', device)
     if (!record || !contentOf(now, 'held', device)) return { ok: true, hand: 'server', parts: [] }
     const parts: { edits: Edit[], doing: Doing }[] = []
+    odd = oddAmong(record.capability, Object.fromEntries([...last].map(([path, t]) => [path, t.value])))
     for (const t of last.values()) {
-      const edits = heldEdits(now, device, record.capability, t)
+      if (odd.has(t.path)) continue
+      const edits = heldEdits(now, device, record.capability, t, wished)
       const by = t.by === 'sent' ? confirmed : atTheDevice
       // a scene that the device recalls is one step, however many values it has
       if (parts.at(-1)?.doing === by) parts.at(-1)!.edits.push(...edits)
@@ -62,13 +119,20 @@ export async function keepTold(site: string, device: string, told: readonly Told
     }
     return { ok: true, hand: 'server', parts }
   })
+  return odd
 }
 
 /**
- * A draft after its device was read: its own changes stay, what had none follows. A draft that nobody began
- * takes all over.
+ * A draft after its device was read: its own changes stay, and what waits to be confirmed; what had none follows. A
+ * draft that nobody began takes all over.
  */
-function draftEdits(now: Documents, device: string, capability: Capability, read: Settings): Edit[] {
+function draftEdits(
+  now: Documents,
+  device: string,
+  capability: Capability,
+  read: Settings,
+  wished: Wished,
+): Edit[] {
   const held = contentOf(now, 'held', device)
   const draft = contentOf(now, 'settings', device) ?? {}
   const document = `settings/${device}`
@@ -76,8 +140,9 @@ function draftEdits(now: Documents, device: string, capability: Capability, read
     const untouched = Object.keys(draft).length === 0
     return untouched && Object.keys(read).length ? [{ document, path: '', old: draft, new: read }] : []
   }
-  return differences(capability, held, read).flatMap(({ path }): Edit[] =>
+  return differences(capability, held, read).flatMap(({ path, to }): Edit[] =>
     equal(draft[path], held[path]) && !equal(draft[path], read[path])
+    && !(wished.has(path) && !equal(wished.get(path), to))
       ? [{ document, path, old: draft[path], new: read[path] }]
       : [],
   )
@@ -93,8 +158,10 @@ export async function keepRead(
   device: string,
   capability: Capability,
   settings: Settings,
+  wished = nothingWished,
 ): Promise<string[]> {
-  const read = compact(capability, settings)
+  const odd = oddAmong(capability, settings)
+  const read = compact(capability, Object.fromEntries(Object.entries(settings).filter(([path]) => !odd.has(path))))
   let left: string[] = []
   const outcome = await actorOf(site).do((now): Prepared => {
     const record = contentOf(now, 'device', device)
@@ -104,7 +171,7 @@ export async function keepRead(
     const isOther = !equal(record.capability, capability)
     if (isOther)
       edits.push({ document: `device/${device}`, path: '/capability', old: record.capability, new: capability })
-    edits.push(...draftEdits(now, device, capability, read))
+    edits.push(...draftEdits(now, device, capability, read, wished))
     if (!held || isOther) {
       if (!equal(held, read)) edits.push({ document: `held/${device}`, path: '', old: held, new: read })
     }
@@ -119,10 +186,11 @@ export async function keepRead(
       )
     }
     const draft = contentOf(now, 'settings', device) ?? {}
-    left = misfits(capability, draft).map(
-      m =>
-        `${parameterName(record.capability, m.path)} ${showParameter(record.capability, m.path, m.value)}: ${m.why}`,
-    )
+    left = [
+      ...odd.values(),
+      ...misfits(capability, draft).map(m =>
+        `${parameterName(record.capability, m.path)} ${showParameter(record.capability, m.path, m.value)}: ${m.why}`),
+    ]
     // the capability first: what follows is read by it
     return { ok: true, hand: 'server', parts: edits.length ? [{ edits, doing: atTheDevice }] : [] }
   })

@@ -222,6 +222,9 @@ export class Link {
     try {
       const written = await connection.write(batch.map(([path, { value }]) => [path, value] as const))
       await this.kept()
+      const answered = new Set(written.map(w => w.path))
+      const silent = 'The device did not answer for it: it is kept as a draft.'
+      for (const [path] of batch) if (!answered.has(path)) settle(path, { ok: false, why: silent })
       for (const w of written) {
         settle(
           w.path,

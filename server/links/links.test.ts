@@ -1,6 +1,8 @@
 import { mkdtempSync } from 'node:fs'
+import { createServer, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { createInterface } from 'node:readline'
 import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { contentOf, type LinkState } from '../../core/documents'
 import { runDevice } from '../../standins/device/device'
@@ -66,3 +68,69 @@ it('a device that is lost while nothing can be stored is said to be lost as soon
   away.mockRestore()
   await expect.poll(() => stateOf(site)).toBe('lost')
 })
+
+/** A device that says yes to everything, and keeps what it likes; `tells` goes to whoever is connected. */
+async function liar(keeps: Record<string, unknown>, answers: (values: [string, unknown][]) => unknown[]) {
+  const sockets = new Set<Socket>()
+  const server = createServer((socket) => {
+    sockets.add(socket)
+    createInterface(socket).on('line', (line) => {
+      const { id, op, values = [] } = JSON.parse(line) as { id: number, op: string, values?: [string, unknown][] }
+      const settings = { ...amplifier.delivered, ...keeps }
+      const said = op === 'describe' ? { capability: amplifier.capability, settings } : { values: answers(values) }
+      socket.write(`${JSON.stringify({ id, ...(op === 'ping' ? {} : said) })}\n`)
+    })
+  })
+  await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
+  const close = () => {
+    for (const socket of sockets) socket.destroy()
+    server.close()
+  }
+  const tells = (values: [string, unknown][]) => {
+    for (const socket of sockets) socket.write(`${JSON.stringify({ event: 'changed', values })}\n`)
+  }
+  return { address: `127.0.0.1:${(server.address() as { port: number }).port}`, close, tells }
+}
+const drafted = async (site: string, path: string, value: number) => {
+  const { 'settings/amp-c': draft } = await documentsOf(site) as Record<string, Record<string, unknown>>
+  const edits = [{ document: 'settings/amp-c', path, old: draft![path], new: value }]
+  expect(await makeEdits(site, { edits, gesture: null, live: false }, ann)).toMatchObject({ ok: true })
+}
+
+it('a device that says yes and keeps another value: the wish stays, the difference is told', async () => {
+  const path = '/outputs/0/gain'
+  const device = await liar({ [path]: -12 }, values => values)
+  const site = await siteWith(device.address)
+  await confirmAddress(device.address, 'Ann')
+  await expect.poll(() => stateOf(site)).toBe('live')
+  await drafted(site, path, -7)
+  const { number } = actorOf(site)
+  expect(await drive(site, 'amp-c', { paths: null, readBack: true, number }))
+    .toEqual({ sent: [], left: [{ path, why: expect.stringMatching(/holds −12\.0 dB all the same/) as string }] })
+  const now = await documentsOf(site)
+  expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-7, -12])
+  device.close()
+})
+
+it('a device that leaves a value out of its answer, or tells what cannot be: answered, the good kept, the bad named',
+  async () => {
+    const [good, other] = ['/outputs/0/gain', '/outputs/1/gain']
+    const device = await liar({ [good]: -7 }, values => values.filter(([path]) => path !== other))
+    const site = await siteWith(device.address)
+    await confirmAddress(device.address, 'Ann')
+    await expect.poll(() => stateOf(site)).toBe('live')
+    await drafted(site, good, -7)
+    await drafted(site, other, -5)
+    const { number } = actorOf(site)
+    expect(await drive(site, 'amp-c', { paths: [good, other], readBack: false, number }))
+      .toEqual({ sent: [good], left: [{ path: other, why: expect.stringMatching(/did not answer/) as string }] })
+    let deep: unknown = 1
+    for (let n = 0; n < 3000; n++) deep = [deep]
+    device.tells([['/outputs/0/mute', 'perhaps'], ['/outputs/1/mute', true], ['/nowhere', deep], [other, 1e308]])
+    await expect.poll(async () => contentOf(await documentsOf(site), 'held', 'amp-c')?.['/outputs/1/mute']).toBe(true)
+    const held = contentOf(await documentsOf(site), 'held', 'amp-c')!
+    expect([held['/outputs/0/mute'], held['/nowhere'], held[other]]).toEqual([undefined, undefined, undefined])
+    await expect.poll(async () => (await linkOf(site))?.misfits.join(' ')).toMatch(/mute.*cannot be/i)
+    expect(await stateOf(site)).toBe('live')
+    device.close()
+  })

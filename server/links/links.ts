@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { sql } from 'drizzle-orm'
 import { contentOf, draftOf, type Change, type Device, type Documents } from '../../core/documents'
-import { differences, parametersOf, rampOf, valueAt } from '../../core/rig'
+import { differences, parametersOf, rampOf, showParameter, valueAt } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf, database, onDatabaseLost, storeFault } from '../store/client'
@@ -19,13 +19,17 @@ interface Owned {
   device: string
   address: string
   link: Link
-  /** What of the draft does not fit the device, in words. */
+  /** Values that are being sent and read back. */
+  wished: Map<string, unknown>
+  /** What of the draft does not fit the device, and what the device tells that cannot be, in words. */
   left: () => string[]
 }
 const owned = new Map<string, Owned>()
 const watched = new Map<string, () => void>()
 const keyOf = (site: string, device: string) => `${site}/${device}`
 const lookEvery = 2000
+/** Most values that cannot be of which a device’s link tells at once. */
+const mostOdd = 20
 let timer: NodeJS.Timeout | undefined
 let looking: Promise<void> | null = null
 let again = false
@@ -124,9 +128,12 @@ const inWords = <T>(keeping: Promise<T>): Promise<T> => keeping.catch((error: un
 function hold(site: string, { id, name }: Device, address: string) {
   let said: 'live' | 'lost' | null = null
   let left: string[] = []
+  const odd = new Map<string, string>()
+  const wished = new Map<string, unknown>()
+  const wrong = () => [...left, ...odd.values()]
   const link = new Link(lineDriver, () => resolveAddress(address), {
     state: (state, why) => {
-      keepLink(site, id, state, why, left).catch(complain)
+      keepLink(site, id, state, why, wrong()).catch(complain)
       // once a change, not once a try: it may fail for many reasons while it is away
       if ((state === 'live' || state === 'lost') && state !== said) {
         said = state
@@ -138,11 +145,17 @@ function hold(site: string, { id, name }: Device, address: string) {
       }
     },
     read: async (capability, settings) => {
-      left = await inWords(keepRead(site, id, capability, settings))
+      left = await inWords(keepRead(site, id, capability, settings, wished))
+      odd.clear()
     },
-    held: told => inWords(keepTold(site, id, told)),
+    held: async (told) => {
+      const found = await inWords(keepTold(site, id, told, wished))
+      for (const { path } of told) odd.delete(path)
+      for (const [path, why] of found) if (odd.size < mostOdd) odd.set(path, why)
+      if (found.size) keepLink(site, id, link.state, link.reason, wrong()).catch(complain)
+    },
   })
-  owned.set(keyOf(site, id), { site, device: id, address, link, left: () => left })
+  owned.set(keyOf(site, id), { site, device: id, address, link, wished, left: wrong })
 }
 
 /** Changes of devices and of whole sites decide which links there are. */
@@ -188,10 +201,9 @@ export interface SendReport {
   left: { path: string, why: string }[]
 }
 
-async function carryOut(
-  { site, device, link }: Owned,
-  { paths, readBack, number }: LinkCommand,
-): Promise<SendReport> {
+/** Drives a device. What is read back afterwards stays wished until the device is known to hold it, or not to. */
+async function carryOut({ site, device, link, wished }: Owned, command: LinkCommand): Promise<SendReport> {
+  const { paths, readBack, number } = command
   const actor = actorOf(site)
   if (actor.number < number) await actor.follow()
   const mirror = await actor.read()
@@ -201,20 +213,26 @@ async function carryOut(
   const draft = draftOf(mirror.documents, device)
   const held = contentOf(mirror.documents, 'held', device)
   const wanted = paths ?? (held ? differences(capability, held, draft).map(d => d.path) : [])
-  const outcomes = await Promise.all(
-    wanted.map(async (path): Promise<[string, SendOutcome]> => {
-      const parameter = parametersOf(capability).get(path)
-      const to = valueAt(capability, draft, path)
-      const ramp = parameter ? rampOf(parameter, held && valueAt(capability, held, path), to) : []
-      return [path, await link.wish(path, to, ramp)]
-    }),
-  )
-  const report: SendReport = {
-    sent: outcomes.filter(([, o]) => o.ok).map(([path]) => path),
-    left: outcomes.flatMap(([path, o]) => (o.ok ? [] : [{ path, why: o.why }])),
+  const sent = new Map(wanted.map(path => [path, valueAt(capability, draft, path)]))
+  if (readBack) for (const [path, to] of sent) wished.set(path, to)
+  try {
+    const outcomes = await Promise.all(
+      [...sent].map(async ([path, to]): Promise<[string, SendOutcome]> => {
+        const parameter = parametersOf(capability).get(path)
+        const ramp = parameter ? rampOf(parameter, held && valueAt(capability, held, path), to) : []
+        return [path, await link.wish(path, to, ramp)]
+      }),
+    )
+    const report: SendReport = {
+      sent: outcomes.filter(([, o]) => o.ok).map(([path]) => path),
+      left: outcomes.flatMap(([path, o]) => (o.ok ? [] : [{ path, why: o.why }])),
+    }
+    if (readBack && report.sent.length) await compareBack(site, device, link, report)
+    return report
   }
-  if (readBack && report.sent.length) await compareBack(site, device, link, report)
-  return report
+  finally {
+    for (const [path, to] of sent) if (wished.get(path) === to) wished.delete(path)
+  }
 }
 
 /** Reads a device back and takes out of the report what it does not really hold. */
@@ -235,7 +253,9 @@ async function compareBack(site: string, device: string, link: Link, report: Sen
   const held = contentOf(mirror.documents, 'held', device) ?? {}
   const wrong = new Set(differences(capability, held, draftOf(mirror.documents, device)).map(d => d.path))
   report.left.push(
-    ...report.sent.filter(p => wrong.has(p)).map(path => ({ path, why: 'The device reads back another value.' })),
+    ...report.sent.filter(p => wrong.has(p)).map(path => ({
+      path, why: `The device holds ${showParameter(capability, path, valueAt(capability, held, path))} all the same.`,
+    })),
   )
   report.sent = report.sent.filter(p => !wrong.has(p))
 }

@@ -1,9 +1,11 @@
-import { endLease } from '../../../../leases/leases'
+import { asker } from '../../../../access/sessions'
+import { endLease, mayActOn, notYours } from '../../../../leases/leases'
 
 /** Ends it: what it changed is put back. */
 export default defineEventHandler(async (event) => {
-  const id = param(event, 'lease')
-  const ended = await endLease(param(event, 'site'), id)
+  const [site, id] = [param(event, 'site'), param(event, 'lease')]
+  if (!await mayActOn(site, id, (await asker(event)).person)) throw conflict(notYours)
+  const ended = await endLease(site, id)
   if (!ended) throw notFound('such temporary state: it has ended already')
   return ended
 })
