@@ -73,7 +73,7 @@ test('sweep all feeds each source in its turn: loudspeakers that were not connec
   const before = await held()
   const kept = await swept()
   await page.getByTestId('sweep-all').click()
-  await expect.poll(swept, { timeout: 80_000 }).toBeGreaterThan(kept + 1)
+  await expect.poll(swept, { timeout: 180_000 }).toBeGreaterThan(kept + 1)
   await page.getByRole('button', { name: 'Stop sweep' }).click()
   await expect(page.getByTestId('sweep-all')).toBeVisible()
   await expect.poll(held).toEqual(before)
