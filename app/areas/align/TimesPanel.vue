@@ -172,6 +172,11 @@ const pickedTake = computed(() => {
 </template>
 
 <style scoped>
+/* whose figure it is stands under it: a table of six positions fits */
+button > .small,
+span > .small {
+  display: block;
+}
 .reflected {
   display: block;
   white-space: normal;
