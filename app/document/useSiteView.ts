@@ -39,6 +39,7 @@ export function useSiteView(documents: ComputedRef<Documents>) {
       why: 'It has no link',
       since: '',
       misfits: [],
+      unknown: [],
     }
   const deviceName = (device: string) => nameIn(documents.value, 'device', device)
   const sourceName = (source: string) => nameIn(documents.value, 'source', source)

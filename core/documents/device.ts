@@ -22,8 +22,10 @@ export const LinkState = v.strictObject({
   state: v.picklist(linkStates),
   why: v.nullable(v.string()),
   since: v.string(),
-  /** Settings that the device no longer has or cannot hold, in words. */
+  /** Settings that the device no longer has or cannot hold, and what it tells that cannot be, in words. */
   misfits: v.array(v.string()),
+  /** Parameters of which it tells what cannot be: what they really are is not known. */
+  unknown: v.optional(v.array(v.string()), []),
 })
 export type LinkState = v.InferOutput<typeof LinkState>
 

@@ -2,22 +2,19 @@ import * as v from 'valibot'
 import {
   alterations,
   comparedAt,
-  endpointKey,
   isOn,
   levelsOf,
   opened,
   openRoutes,
   parametersIn,
+  parametersOf,
   pathMap,
   pathResponse,
   riseOf,
   silent,
-  stripAt,
   thresholdVolts,
   valueOf,
   voltsAtFullScale,
-  waysInto,
-  type At,
   type Capability,
   type Endpoint,
   type Limiter,
@@ -25,9 +22,10 @@ import {
   type Rig,
 } from '../rig'
 import { decibelsOf, showFrequency, showLevel, showNumber, type Decibels, type Hertz, type Volts } from '../units'
-import { bandDriven, type Driven } from './follow'
+import { changedBefore, endsOf, type End, type Step } from './ends'
+import type { Driven, WishedSetting } from './follow'
 import type { Documents } from './kinds'
-import { allOf, contentOf, nameIn } from './site'
+import { contentOf, nameIn } from './site'
 
 /** More than this at once is asked for first, dB (common practice: twice the voltage). */
 export const mostLouder: Decibels = 6
@@ -40,8 +38,11 @@ const unheard = -60
 /** Part by which a limit may exceed that of the sheet: steps of devices. */
 const sameLimit = 1.02
 
-/** `louder`: within what it plays; `below`: under what it plays; `limit`: its protection holds less. */
-export const riseKinds = ['louder', 'below', 'limit'] as const
+/**
+ * `louder`: within what it plays; `below`: under what it plays; `limit`: its protection holds less; `unknown`: by how
+ * much cannot be told.
+ */
+export const riseKinds = ['louder', 'below', 'limit', 'unknown'] as const
 
 /** One way in which a step makes a loudspeaker louder, or protects it less. */
 export const Rise = v.strictObject({
@@ -63,41 +64,6 @@ export type Rise = v.InferOutput<typeof Rise>
 
 /** What somebody has agreed to: these rises, each up to so much. */
 export const Agreed = v.pipe(v.array(Rise), v.maxLength(2000))
-
-/** An output that ends at a loudspeaker, or leads nowhere that is known. */
-interface End {
-  output: Endpoint
-  key: string
-  name: string
-  driven: Driven | undefined
-}
-
-function endsOf(documents: Documents, rig: Rig): End[] {
-  const ends = new Map<string, End>()
-  for (const [key, output] of Object.entries(rig.wiring.drives)) {
-    const [id] = key.split(':') as [string]
-    const source = nameIn(documents, 'source', id)
-    const driven = bandDriven(documents, id, output)
-    const name = driven && driven.sheet.bands.length > 1
-      ? `${source}, ${driven.band.name.toLowerCase()}`
-      : source
-    const own = `${id}:${driven?.band.id ?? ''}:${endpointKey(output)}`
-    ends.set(own, { output, key: own, name, driven })
-  }
-  const known = new Set([...Object.values(rig.wiring.drives), ...Object.values(rig.wiring.cables)].map(endpointKey))
-  for (const { id, name, capability } of allOf(documents, 'device')) {
-    capability.outputs.forEach((port, channel) => {
-      const output = { device: id, channel }
-      const key = endpointKey(output)
-      if (port.strip === undefined || known.has(key)) return
-      ends.set(key, { output, key, name: `${name}, ${port.name.toLowerCase()}`, driven: undefined })
-    })
-  }
-  return [...ends.values()]
-}
-
-/** What changes in each device, by its id. */
-type Step = ReadonlyMap<string, readonly Alteration[]>
 
 const stepOf = (before: Rig, after: Rig): Step =>
   new Map(Object.entries(after.devices).flatMap(([id, { settings }]) => {
@@ -201,29 +167,6 @@ function limitRise(end: End, before: Rig, after: Rig, feeds: readonly Endpoint[]
   }]
 }
 
-const nowhere: Endpoint = { device: '', channel: 0 }
-/** Tells of an output whether anything of a step lies before it, by whatever way: a look at each strip once. */
-function changedBefore(rig: Rig, step: Step): (end: Endpoint) => boolean {
-  const strips = new Set([...step].flatMap(([device, list]) =>
-    list.map(({ parameter: p }) => (p.strip === null ? `${device}${p.path}` : `${device} ${p.strip}`))))
-  const known = new Map<string, boolean>()
-  const has = (at: At): boolean => {
-    const key = `${at.device} ${at.strip}`
-    const before = known.get(key)
-    if (before !== undefined) return before
-    known.set(key, false)
-    const is = strips.has(key) || waysInto(rig, nowhere, at).some(({ source, point }) =>
-      (point !== null && strips.has(`${at.device}${point.path}`))
-      || (source !== null && rig.devices[source.device] !== undefined && has(source)))
-    known.set(key, is)
-    return is
-  }
-  return (end) => {
-    const at = stripAt(rig, end)
-    return at !== null && has(at)
-  }
-}
-
 const touches = (step: Step, test: (device: string, m: Alteration) => boolean) =>
   [...step].flatMap(([device, list]) => list.filter(m => test(device, m)))
 
@@ -305,6 +248,28 @@ function sorted(found: ReadonlyMap<string, Rise>): Rise[] {
   return [...found.values()].sort((a, b) => order(a) - order(b) || (b.by ?? Infinity) - (a.by ?? Infinity))
 }
 
+/** What no value of makes anything louder by itself: what opens is meant to sound. */
+const withoutLevel = ['mute', 'delay', 'polarity']
+
+/**
+ * Rises of unknown size: from writing parameters of which their device tells what cannot be, at every loudspeaker
+ * behind them, or at the device itself where there is none. What is written may be louder than what is there.
+ */
+export function unknownRises(documents: Documents, after: Rig, wishes: readonly WishedSetting[]): Rise[] {
+  const base = { kind: 'unknown' as const, by: null, at: null, low: null, limit: null }
+  return wishes.flatMap(({ device, path, value: to }) => {
+    const capability = after.devices[device]?.capability
+    const parameter = capability && parametersOf(capability).get(path)
+    const isUnknown = contentOf(documents, 'link', device)?.unknown?.includes(path)
+    if (!parameter || !isUnknown || to === null || withoutLevel.includes(parameter.kind.kind)) return []
+    const isBehind = changedBefore(after, new Map([[device, [{ parameter, from: parameter.neutral, to }]]]))
+    const behind = endsOf(documents, after).filter(end => isBehind(end.output))
+    const here = `${nameIn(documents, 'device', device)}, ${parameter.name.toLowerCase()}`
+    if (!behind.length) return [{ ...base, key: `${device}${path} unknown`, name: here }]
+    return behind.map(end => ({ ...base, key: `${end.key} unknown`, name: `${end.name} (${here})` }))
+  })
+}
+
 /** `risesOf` at one go. */
 export function risesNow(documents: Documents, before: Rig, after: Rig): Rise[] {
   const work = risesOf(documents, before, after)
@@ -321,6 +286,8 @@ export const unagreed = (rises: readonly Rise[], agreed: readonly Rise[]): Rise[
 
 /** A rise in one sentence. */
 export function sayRise({ kind, name, by, at, low, limit }: Rise): string {
+  if (kind === 'unknown')
+    return `${name}: perhaps louder. Its device tells what cannot be, so it is not known by how much.`
   const much = by === null ? '' : ` by ${showLevel(by)}`
   if (kind === 'below')
     return `${name}: ${showLevel(by!)} at ${showFrequency(at!)}, below the ${showFrequency(low!)} that it plays from.`

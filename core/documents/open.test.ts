@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { ropewalk } from '../../standins/ropewalk/site'
 import { allOf, contentOf, openFindings, tellsCell, type Documents, type LinkState, type Take } from './index'
 
-const live: LinkState = { state: 'live', why: null, since: '2026-01-01T00:00:00.000Z', misfits: [] }
+const live: LinkState = { state: 'live', why: null, since: '2026-01-01T00:00:00.000Z', misfits: [], unknown: [] }
 const devices = allOf(ropewalk.documents, 'device').map(d => d.id)
 /** The demo with its devices there and holding what is wanted of them. */
 const settled: Documents = {

@@ -25,8 +25,8 @@ const leastLevel = 0.1
 /** How much better the best sign must fit than the other. */
 const clearSign = 0.12
 /** Part of the upper edge’s period that its shape is known to, and what is too uncertain to be told. */
-const bandPart = 0.015
-const mostUncertain: Seconds = 0.0008
+const bandPart = 0.0195
+const mostUncertain: Seconds = 0.001_04
 /** dB an octave of an edge that `bandPart` is true of, and dB of it that are all that is needed. */
 const usualSlope = 20
 const wellSeen = 45
@@ -116,6 +116,16 @@ function shapeUncertainty({ levels, floor, high }: SourceBand): Seconds {
   return (bandPart / high) * Math.max(1, slope / usualSlope) ** 2 * hidden
 }
 
+/**
+ * Energy of what is not the first sound, re the first sound's: as much of it as there is ripples the magnitude that the
+ * pulse was made from.
+ */
+function lateRatio(response: Float64Array, pulse: Float64Array, gain: number): number {
+  const energyOf = (signal: Float64Array) => signal.reduce((sum, x) => sum + x * x, 0)
+  const direct = gain * gain * energyOf(pulse)
+  return Math.max(0, energyOf(response) - direct) / direct
+}
+
 /** Best of three neighbours by a parabola through how well they explain. */
 function between(a: Fit, b: Fit, c: Fit): number {
   const d = a.explained - 2 * b.explained + c.explained
@@ -169,7 +179,7 @@ export function bandArrival(
   const sharp = sharpness(pulse, before, behind, sampleRate)
   // what reverberation adds is not independent of the pulse: four times what white noise would make
   const scatter = 4 * Math.sqrt(Math.max(1e-8, 1 - fine.explained) / fine.explained) / sharp
-  const uncertainty = Math.hypot(scatter, shapeUncertainty(band))
+  const uncertainty = Math.hypot(scatter, shapeUncertainty(band) * (1 + lateRatio(response, pulse, fine.gain)))
   if (uncertainty > mostUncertain) return null
   return {
     time: fine.lag / sampleRate,
@@ -305,5 +315,5 @@ function refine(at: FitAt, lag: number, step: number) {
     const fit = at(x)
     if (fit.explained > best.explained) best = fit
   }
-  return { lag: between(at(best.lag - 1), best, at(best.lag + 1)), explained: best.explained }
+  return { lag: between(at(best.lag - 1), best, at(best.lag + 1)), explained: best.explained, gain: best.gain }
 }

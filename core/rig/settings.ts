@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { canonical, equal } from '../units'
 import type { Capability } from './capability'
-import { holdParameter, parametersOf, type Parameter, type ParameterPath } from './parameters'
+import { holdParameter, parameterName, parametersOf, type Parameter, type ParameterPath } from './parameters'
 
 /**
  * What a device holds, or shall hold: parameter path → value. A path that is missing is neutral; an unknown one
@@ -93,6 +93,43 @@ export function misshapen(capability: Capability, settings: Settings): Misfit[] 
     const held = holdParameter(capability, path, value)
     return [{ path, value, why: held.ok ? `${parameter.short} is not understood.` : held.why }]
   })
+}
+
+/** Longest text of a value of a parameter that Kovrin does not know: it is kept as it is. */
+const longestUnknown = 2000
+/**
+ * No number of a setting is larger, in dB, Hz, seconds or samples. What lies beyond the range that a device states is
+ * possible all the same: it is what sounds.
+ */
+const largest = 1e6
+const isBeyond = (value: unknown): boolean =>
+  (typeof value === 'number' && !(Math.abs(value) <= largest))
+  || (typeof value === 'object' && value !== null && Object.values(value).some(isBeyond))
+function isEndless(value: unknown): boolean {
+  try {
+    return JSON.stringify(value ?? null).length > longestUnknown
+  }
+  catch { return true } // nested deeper than any stack
+}
+
+/**
+ * What of the values that a device tells it cannot mean: not of the kind that stands at its path, beyond all measure,
+ * or endless. By path, in words.
+ */
+export function impossible(capability: Capability, values: Settings): Map<ParameterPath, string> {
+  const table = parametersOf(capability)
+  const named = (path: ParameterPath, why: string): [ParameterPath, string] =>
+    [path, `The device tells of ${parameterName(capability, path).slice(0, 80)} what cannot be: ${why}`]
+  const shaped = misshapen(capability, values).map(m => named(m.path, m.why))
+  const odd = new Set(shaped.map(([path]) => path))
+  return new Map([
+    ...shaped,
+    ...Object.entries(values).flatMap(([path, value]) => {
+      if (odd.has(path)) return []
+      if (table.has(path)) return isBeyond(value) ? [named(path, 'it is beyond all measure.')] : []
+      return isEndless(value) ? [named(path, 'it is too long.')] : []
+    }),
+  ])
 }
 
 /** Settings by path, each as the device would keep it. Throws RangeError with the first that it would not. */

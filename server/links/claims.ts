@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq, notInArray, sql } from 'drizzle-orm'
 import { database } from '../store/client'
 import { claims, documents } from '../store/schema'
 
@@ -36,26 +36,25 @@ export async function claim(address: string, site: string, device: string): Prom
   return row ? asClaim(row) : { site, device, name: site }
 }
 
-/** Takes a device over from whatever site drives it. Gives the site and device that had it. */
-export async function takeClaim(
-  address: string,
-  site: string,
-  device: string,
-): Promise<{ site: string, device: string } | null> {
+/** Takes a device over from whatever site drives it. Gives the site that had it, by any of its names. */
+export async function takeClaim(addresses: readonly string[], site: string, device: string): Promise<string | null> {
   return database().transaction(async (tx) => {
-    const [had] = await tx.select().from(claims).where(eq(claims.address, address)).for('update')
-    await tx
-      .insert(claims)
-      .values({ address, siteId: site, deviceId: device })
-      .onConflictDoUpdate({ target: claims.address, set: { siteId: site, deviceId: device } })
-    return had && (had.siteId !== site || had.deviceId !== device)
-      ? { site: had.siteId, device: had.deviceId }
-      : null
+    let from: string | null = null
+    // always in the same order, so that two who take it over wait for one another
+    for (const address of [...addresses].sort()) {
+      const [had] = await tx.select().from(claims).where(eq(claims.address, address)).for('update')
+      await tx
+        .insert(claims)
+        .values({ address, siteId: site, deviceId: device })
+        .onConflictDoUpdate({ target: claims.address, set: { siteId: site, deviceId: device } })
+      if (had && (had.siteId !== site || had.deviceId !== device)) from ??= had.siteId
+    }
+    return from
   })
 }
 
-/** Lets go of what a site's device claimed at addresses other than its own. */
-export const releaseOthers = (address: string, site: string, device: string) =>
+/** Lets go of what a site's device claimed by other names than these. */
+export const releaseOthers = (addresses: readonly string[], site: string, device: string) =>
   database()
     .delete(claims)
-    .where(and(eq(claims.siteId, site), eq(claims.deviceId, device), sql`${claims.address} <> ${address}`))
+    .where(and(eq(claims.siteId, site), eq(claims.deviceId, device), notInArray(claims.address, [...addresses])))

@@ -8,8 +8,11 @@ export type Written = { path: ParameterPath, value: unknown } | { path: Paramete
  * lost.
  */
 export interface DeviceConnection {
-  /** The whole of it; nothing that the device told afterwards is told before whoever asked has had this. */
-  read(): Promise<{ capability: Capability, settings: Settings }>
+  /**
+   * The whole of it, with the number by which the device knows itself, if it tells one (the same by whatever way it is
+   * reached); nothing that the device told afterwards is told before whoever asked has had this.
+   */
+  read(): Promise<{ capability: Capability, settings: Settings, serial: string | null }>
   /**
    * Writes values in order. What the device made of them is also told by `events.held`, in its place among all
    * it tells.

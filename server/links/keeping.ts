@@ -1,10 +1,9 @@
-import * as v from 'valibot'
 import { contentOf, type Documents, type Edit, type LinkState } from '../../core/documents'
 import {
   compact,
   differences,
+  impossible,
   misfits,
-  misshapen,
   parametersOf,
   showParameter,
   parameterName,
@@ -30,38 +29,6 @@ const confirmed = doing('sent', 'The device')
 /** Values that are on their way to a device, by their paths: a draft stays at them until the device confirms them. */
 export type Wished = ReadonlyMap<ParameterPath, unknown>
 const nothingWished: Wished = new Map()
-
-/** Longest text of a value of a parameter that Kovrin does not know: it is kept as it is. */
-const longestUnknown = 2000
-/**
- * No number of a setting is larger, in dB, Hz, seconds or samples. What lies beyond the range that a device states is
- * kept all the same: it is what sounds.
- */
-const largest = 1e6
-const isBeyond = (value: unknown): boolean =>
-  (typeof value === 'number' && !(Math.abs(value) <= largest))
-  || (typeof value === 'object' && value !== null && Object.values(value).some(isBeyond))
-function isEndless(value: unknown): boolean {
-  try {
-    return JSON.stringify(value ?? null).length > longestUnknown
-  }
-  catch { return true } // nested deeper than any stack
-}
-/** What of some values a device cannot mean: not of the kind that stands at its path, or endless; by path, in words. */
-function oddAmong(capability: Capability, values: Settings): Map<ParameterPath, string> {
-  const table = parametersOf(capability)
-  const named = (path: ParameterPath, why: string): [ParameterPath, string] =>
-    [path, `The device tells of ${parameterName(capability, path).slice(0, 80)} what cannot be: ${why}`]
-  return new Map([
-    ...misshapen(capability, values).map(m => named(m.path, m.why)),
-    ...Object.entries(values)
-      .filter(([path, value]) => table.has(path) && v.is(table.get(path)!.kind.value, value) && isBeyond(value))
-      .map(([path]) => named(path, 'it is beyond all measure.')),
-    ...Object.entries(values)
-      .filter(([path, value]) => !table.has(path) && isEndless(value))
-      .map(([path]) => named(path, 'it is too long.')),
-  ])
-}
 
 /**
  * One value as the device holds it now; a draft that had no change of its own follows what was changed at the device,
@@ -97,7 +64,7 @@ export async function keepTold(
   told: readonly Told[],
   wished = nothingWished,
 ): Promise<ReadonlyMap<ParameterPath, string>> {
-  let odd = new Map<ParameterPath, string>()
+  let odd: ReadonlyMap<ParameterPath, string> = new Map()
   const last = new Map<string, Told>()
   for (const t of told) {
     const before = last.get(t.path)
@@ -108,7 +75,7 @@ export async function keepTold(
     const record = contentOf(now, 'device', device)
     if (!record || !contentOf(now, 'held', device)) return { ok: true, hand: 'server', parts: [] }
     const parts: { edits: Edit[], doing: Doing }[] = []
-    odd = oddAmong(record.capability, Object.fromEntries([...last].map(([path, t]) => [path, t.value])))
+    odd = impossible(record.capability, Object.fromEntries([...last].map(([path, t]) => [path, t.value])))
     for (const t of last.values()) {
       if (odd.has(t.path)) continue
       const edits = heldEdits(now, device, record.capability, t, wished)
@@ -149,9 +116,9 @@ function draftEdits(
 }
 
 /**
- * Keeps a whole reading of a device: differences from what it held go into the history one by one. A device
- * that comes back with other
- * channels, bands or firmware is taken as it is; gives what of the draft no longer fits it, in words.
+ * Keeps a whole reading of a device: differences from what it held go into the history one by one. What it cannot mean
+ * stays as it was. A device that comes back with other channels, bands or firmware is taken as it is. Gives what of the
+ * draft no longer fits it, in words, and what it cannot mean, by path.
  */
 export async function keepRead(
   site: string,
@@ -159,14 +126,15 @@ export async function keepRead(
   capability: Capability,
   settings: Settings,
   wished = nothingWished,
-): Promise<string[]> {
-  const odd = oddAmong(capability, settings)
-  const read = compact(capability, Object.fromEntries(Object.entries(settings).filter(([path]) => !odd.has(path))))
+): Promise<{ left: string[], odd: ReadonlyMap<ParameterPath, string> }> {
+  const odd = impossible(capability, settings)
   let left: string[] = []
   const outcome = await actorOf(site).do((now): Prepared => {
     const record = contentOf(now, 'device', device)
     if (!record) return { ok: true, hand: 'server', parts: [] }
     const held = contentOf(now, 'held', device)
+    const known = Object.entries(settings).map(([path, value]) => [path, odd.has(path) ? held?.[path] : value])
+    const read = compact(capability, Object.fromEntries(known))
     const edits: Edit[] = []
     const isOther = !equal(record.capability, capability)
     if (isOther)
@@ -186,16 +154,13 @@ export async function keepRead(
       )
     }
     const draft = contentOf(now, 'settings', device) ?? {}
-    left = [
-      ...odd.values(),
-      ...misfits(capability, draft).map(m =>
-        `${parameterName(record.capability, m.path)} ${showParameter(record.capability, m.path, m.value)}: ${m.why}`),
-    ]
+    left = misfits(capability, draft).map(m =>
+      `${parameterName(record.capability, m.path)} ${showParameter(record.capability, m.path, m.value)}: ${m.why}`)
     // the capability first: what follows is read by it
     return { ok: true, hand: 'server', parts: edits.length ? [{ edits, doing: atTheDevice }] : [] }
   })
   if (!outcome.ok) throw new Error(`What it holds could not be kept: ${outcome.why}`)
-  return left
+  return { left, odd }
 }
 
 /** Keeps and tells the state of a link. */
@@ -204,15 +169,16 @@ export async function keepLink(
   device: string,
   state: LinkState['state'],
   why: string | null,
-  left: string[],
+  { misfits, unknown }: Pick<LinkState, 'misfits' | 'unknown'> = { misfits: [], unknown: [] },
 ) {
   await actorOf(site).do((now): Prepared => {
     const old = contentOf(now, 'link', device)
     if (!contentOf(now, 'device', device)) return { ok: true, hand: 'server', parts: [] }
-    if (old && old.state === state && old.why === why && equal(old.misfits, left))
+    if (old && old.state === state && old.why === why
+      && equal([old.misfits, old.unknown], [misfits, unknown]))
       return { ok: true, hand: 'server', parts: [] }
     const since = old?.state === state ? old.since : new Date().toISOString()
-    const next: LinkState = { state, why, since, misfits: left }
+    const next: LinkState = { state, why, since, misfits, unknown }
     const edit = { document: `link/${device}`, path: '', old, new: next }
     return { ok: true, hand: 'server', parts: [{ edits: [edit], doing: doing('link', 'Kovrin') }] }
   })

@@ -4,7 +4,11 @@ import { Capability, Settings } from '../../core/rig'
 import { roundTrips } from '../watch/metrics'
 import type { DeviceConnection, DeviceDriver, DeviceEvents, Told, Written } from './driver'
 
-const Description = v.object({ capability: Capability, settings: Settings })
+const Description = v.object({
+  capability: Capability,
+  settings: Settings,
+  serial: v.optional(v.nullable(v.pipe(v.string(), v.minLength(1), v.maxLength(100))), null),
+})
 const Value = v.union([v.tuple([v.string(), v.unknown()]), v.object({ path: v.string(), error: v.string() })])
 const Answer = v.object({ values: v.array(Value) })
 const Changed = v.object({ event: v.literal('changed'), values: v.array(v.tuple([v.string(), v.unknown()])) })

@@ -293,7 +293,7 @@ describe('a link to a device', () => {
       closed[n] = false
       tellers[n] = events.held
       const close = () => void (closed[n] = true)
-      const read = async () => ({ capability: amplifier.capability, settings: {} })
+      const read = async () => ({ capability: amplifier.capability, settings: {}, serial: null })
       opening.push(() => resolve({ read, write: async () => [], ping: async () => {}, close }))
       losers.push(events.lost)
     })

@@ -9,7 +9,7 @@ export type Phase = LinkState['state']
 export interface LinkEvents {
   state(state: Phase, why: string | null): void
   /** What the device holds, read whole; awaited before the link counts as live. */
-  read(capability: Capability, settings: Settings): Promise<void>
+  read(capability: Capability, settings: Settings, serial: string | null): Promise<void>
   /** Values in the order in which the device told them; the next batch waits for this one to be kept. */
   held(told: readonly Told[]): Promise<void>
 }
@@ -116,11 +116,11 @@ export class Link {
 
   private async readAll(opened: DeviceConnection) {
     await this.kept()
-    const { capability, settings } = await opened.read()
+    const { capability, settings, serial } = await opened.read()
     if (this.connection !== opened) throw new Error('The device was lost while it was read')
     // what was told before the description is older than it, and is kept first; what comes after is kept later
     const older = this.told.splice(0)
-    await Promise.all([older.length ? this.events.held(older) : null, this.events.read(capability, settings)])
+    await Promise.all([older.length ? this.events.held(older) : null, this.events.read(capability, settings, serial)])
     this.compared = Date.now()
   }
 

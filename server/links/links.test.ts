@@ -1,5 +1,5 @@
 import { mkdtempSync } from 'node:fs'
-import { createServer, type Socket } from 'node:net'
+import { connect, createServer, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
@@ -10,9 +10,11 @@ import { ropewalk } from '../../standins/ropewalk/site'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { actorOf } from '../store/actor'
 import { makeEdits } from '../store/edits'
+import { Passage } from '../store/gate'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { confirmAddress } from './addresses'
-import { drive, startLinks, stopLinks } from './links'
+import { takeClaim } from './claims'
+import { claimsOf, drive, lookAtDevices, startLinks, stopLinks } from './links'
 
 beforeAll(async () => {
   await openTestDatabase()
@@ -67,6 +69,39 @@ it('a device that is lost while nothing can be stored is said to be lost as soon
   expect(await stateOf(site)).toBe('live')
   away.mockRestore()
   await expect.poll(() => stateOf(site)).toBe('lost')
+})
+
+/** Another way to a device: whatever comes to its port is handed on. */
+async function detour(port: number) {
+  const server = createServer((from) => {
+    const to = connect(port, '127.0.0.1')
+    from.pipe(to).pipe(from)
+    for (const end of [from, to]) end.on('error', () => [from, to].forEach(s => s.destroy()))
+  })
+  await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
+  return { address: `127.0.0.1:${(server.address() as { port: number }).port}`, close: () => server.close() }
+}
+
+it('a device is driven by one site, whatever address the others reach it by', async () => {
+  const amp = await device(folder())
+  const other = await detour(amp.port)
+  const addresses = [`127.0.0.1:${amp.port}`, `localhost:${amp.port}`, `[::ffff:127.0.0.1]:${amp.port}`, other.address]
+  for (const address of addresses) await confirmAddress(address, 'Ann')
+  const [first, ...others] = await Promise.all(addresses.map(siteWith)) as [string, ...string[]]
+  await lookAtDevices()
+  const driving = async () => {
+    const states = await Promise.all([first, ...others].map(stateOf))
+    return [states.filter(s => s === 'live').length, states.filter(s => s === 'elsewhere').length]
+  }
+  await expect.poll(driving).toEqual([1, addresses.length - 1])
+  // and taken over by the way that only the device itself tells to be the same
+  const last = others.at(-1)!
+  if (await stateOf(last) !== 'live') await takeClaim(await claimsOf(other.address), last, 'amp-c')
+  await lookAtDevices()
+  await expect.poll(() => stateOf(last)).toBe('live')
+  await expect.poll(driving).toEqual([1, addresses.length - 1])
+  other.close()
+  amp.close()
 })
 
 /** A device that says yes to everything, and keeps what it likes; `tells` goes to whoever is connected. */
@@ -132,5 +167,17 @@ it('a device that leaves a value out of its answer, or tells what cannot be: ans
     expect([held['/outputs/0/mute'], held['/nowhere'], held[other]]).toEqual([undefined, undefined, undefined])
     await expect.poll(async () => (await linkOf(site))?.misfits.join(' ')).toMatch(/mute.*cannot be/i)
     expect(await stateOf(site)).toBe('live')
+    // what it really is is not known: −7 dB may be much louder, and is asked for
+    const wish = { device: 'amp-c', path: other, value: -7 }
+    const now = await documentsOf(site)
+    const passage = new Passage(site)
+    const refused = await passage.admit(now, [wish])
+    expect(refused).toMatchObject({ status: 'louder', why: expect.stringMatching(/not known by how much/) as string })
+    expect(await passage.admit(now, [{ ...wish, path: good }])).toBeNull()
+    const rises = refused?.status === 'louder' ? refused.rises : []
+    expect(await new Passage(site, rises).admit(now, [wish])).toBeNull()
+    device.tells([[other, -9]])
+    await expect.poll(async () => (await linkOf(site))?.unknown).not.toContain(other)
+    expect(await new Passage(site).admit(await documentsOf(site), [wish])).toBeNull()
     device.close()
   })

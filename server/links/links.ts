@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { sql } from 'drizzle-orm'
-import { contentOf, draftOf, type Change, type Device, type Documents } from '../../core/documents'
+import { contentOf, draftOf, type Change, type Device, type Documents, type LinkState } from '../../core/documents'
 import { differences, parametersOf, rampOf, showParameter, valueAt } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
@@ -13,22 +13,27 @@ import { keepLink, keepRead, keepTold } from './keeping'
 import { Link, type SendOutcome } from './link'
 import { lineDriver } from './lineDriver'
 import { Locks } from './locks'
+import { placeOf, resolveAddress, serialKey } from './places'
 
 interface Owned {
   site: string
   device: string
   address: string
+  /** What is locked: one for all addresses that lead there. */
+  place: string
   link: Link
   /** Values that are being sent and read back. */
   wished: Map<string, unknown>
-  /** What of the draft does not fit the device, and what the device tells that cannot be, in words. */
-  left: () => string[]
+  /** What of the draft does not fit the device, and what the device tells that cannot be. */
+  wrong: () => Pick<LinkState, 'misfits' | 'unknown'>
 }
 const owned = new Map<string, Owned>()
 const watched = new Map<string, () => void>()
+/** Numbers that devices told of themselves, by their places. */
+const serials = new Map<string, string>()
 const keyOf = (site: string, device: string) => `${site}/${device}`
 const lookEvery = 2000
-/** Most values that cannot be of which a device’s link tells at once. */
+/** Most values that cannot be of which a device’s link tells in words at once. */
 const mostOdd = 20
 let timer: NodeJS.Timeout | undefined
 let looking: Promise<void> | null = null
@@ -39,19 +44,6 @@ const locks = new Locks(() => {
   for (const { link } of owned.values()) link.stop()
   owned.clear()
 })
-
-/** Where the stand-ins listen, as the start script tells: {"processor":"127.0.0.1:41231"}. */
-const standinAddresses = (): Record<string, string> =>
-  JSON.parse(process.env.KOVRIN_STANDINS ?? '{}') as Record<string, string>
-
-/** Host and port of an address; `standin:processor@rack` is the copy of a simulated device in a rack of its own. */
-export function resolveAddress(address: string): string | null {
-  if (!address.startsWith('standin:')) return address || null
-  const [name, rack] = address.slice('standin:'.length).split('@') as [string, string | undefined]
-  const at = standinAddresses()[name]
-  if (!at) return null
-  return rack ? `${at}#${rack}` : at
-}
 
 /** Every device of every site that is not deleted. */
 async function allDevices(): Promise<{ site: string, device: Device }[]> {
@@ -82,16 +74,31 @@ const complain = (error: unknown) => complainOf('Links', error)
 async function look() {
   const all = await allDevices()
   const wanted = new Set(all.map(({ site, device }) => keyOf(site, device.id)))
-  for (const [key, { link, address }] of owned) if (!wanted.has(key)) await close(key, link, address)
+  for (const [key, mine] of owned) if (!wanted.has(key)) await close(key, mine)
   const claimed = await readClaims()
   const confirmed = await readConfirmed()
   for (const { site, device } of all) await attend(site, device, claimed, confirmed)
 }
 
-async function close(key: string, link: Link, address: string) {
+async function close(key: string, { link, place }: Owned) {
   link.stop()
   owned.delete(key)
-  await locks.release(address)
+  await locks.release(place)
+}
+
+/** Who else drives a device by one of the names that it is claimed by, in words; null: nobody. */
+async function drivenElsewhere(
+  site: string,
+  device: string,
+  keys: readonly string[],
+  claimed: ReadonlyMap<string, Claim>,
+): Promise<string | null> {
+  for (const key of keys) {
+    const by = claimed.get(key) ?? (await claim(key, site, device))
+    if (by.site !== site) return `“${by.name}” drives it. Take it over to drive it from here.`
+    if (by.device !== device) return 'Another device of this site is the same one at another address.'
+  }
+  return null
 }
 
 async function attend(
@@ -101,23 +108,48 @@ async function attend(
   confirmed: ReadonlySet<string>,
 ) {
   const key = keyOf(site, device.id)
-  const address = device.address || key
+  const place = device.address ? await placeOf(device.address) : key
   const open = owned.get(key)
-  if (open && open.address !== address) await close(key, open.link, open.address)
+  if (open && open.address !== device.address) await close(key, open)
   const unconfirmed = notConfirmed(device.address, confirmed)
-  if (unconfirmed !== null) return keepLink(site, device.id, 'unconfirmed', unconfirmed, [])
-  const by = device.address ? (claimed.get(address) ?? (await claim(address, site, device.id))) : null
-  if (by && (by.site !== site || by.device !== device.id)) {
-    if (owned.has(key)) await close(key, owned.get(key)!.link, address)
-    const why = `“${by.name}” drives it. Take it over to drive it from here.`
-    return keepLink(site, device.id, 'elsewhere', why, [])
+  if (unconfirmed !== null) return keepLink(site, device.id, 'unconfirmed', unconfirmed)
+  const serial = serials.get(place)
+  const keys = device.address ? [place, ...(serial === undefined ? [] : [serialKey(serial)])] : []
+  const elsewhere = await drivenElsewhere(site, device.id, keys, claimed)
+  if (elsewhere !== null) {
+    if (owned.has(key)) await close(key, owned.get(key)!)
+    return keepLink(site, device.id, 'elsewhere', elsewhere)
   }
   // said once when it changes, and it may not have been kept then
   const mine = owned.get(key)
-  if (mine) return void keepLink(site, device.id, mine.link.state, mine.link.reason, mine.left()).catch(complain)
-  if (!(await locks.own(address))) return
-  await releaseOthers(address, site, device.id)
-  hold(site, device, address)
+  if (mine) return void keepLink(site, device.id, mine.link.state, mine.link.reason, mine.wrong()).catch(complain)
+  if (!(await locks.own(place))) return
+  await releaseOthers(keys, site, device.id)
+  hold(site, device, place)
+}
+
+/**
+ * A device that tells a number of its own is claimed by it as well. Throws with words where another drives it already:
+ * it was reached by another way.
+ */
+async function claimSerial(site: string, device: string, place: string, serial: string | null) {
+  if (serial === null) return
+  const isNew = serials.get(place) !== serial
+  serials.set(place, serial)
+  const elsewhere = await drivenElsewhere(site, device, [serialKey(serial)], new Map())
+  if (elsewhere === null) {
+    if (isNew) await releaseOthers([place, serialKey(serial)], site, device)
+    return
+  }
+  void lookAtDevices()
+  throw new Error(elsewhere)
+}
+
+/** What a site's device is claimed by: its place, and the number that it told of itself. */
+export async function claimsOf(address: string): Promise<string[]> {
+  const place = await placeOf(address)
+  const serial = serials.get(place)
+  return [place, ...(serial === undefined ? [] : [serialKey(serial)])]
 }
 
 /** The same, failing with words for a person: they stand beside the device. */
@@ -125,12 +157,12 @@ const inWords = <T>(keeping: Promise<T>): Promise<T> => keeping.catch((error: un
   throw new Error(storeFault(error), { cause: error })
 })
 
-function hold(site: string, { id, name }: Device, address: string) {
+function hold(site: string, { id, name, address }: Device, place: string) {
   let said: 'live' | 'lost' | null = null
   let left: string[] = []
-  const odd = new Map<string, string>()
+  let odd = new Map<string, string>()
   const wished = new Map<string, unknown>()
-  const wrong = () => [...left, ...odd.values()]
+  const wrong = () => ({ misfits: [...left, ...[...odd.values()].slice(0, mostOdd)], unknown: [...odd.keys()] })
   const link = new Link(lineDriver, () => resolveAddress(address), {
     state: (state, why) => {
       keepLink(site, id, state, why, wrong()).catch(complain)
@@ -144,18 +176,20 @@ function hold(site: string, { id, name }: Device, address: string) {
         )
       }
     },
-    read: async (capability, settings) => {
-      left = await inWords(keepRead(site, id, capability, settings, wished))
-      odd.clear()
+    read: async (capability, settings, serial) => {
+      if (address) await inWords(claimSerial(site, id, place, serial))
+      const read = await inWords(keepRead(site, id, capability, settings, wished))
+      left = read.left
+      odd = new Map(read.odd)
     },
     held: async (told) => {
       const found = await inWords(keepTold(site, id, told, wished))
       for (const { path } of told) odd.delete(path)
-      for (const [path, why] of found) if (odd.size < mostOdd) odd.set(path, why)
+      for (const [path, why] of found) odd.set(path, why)
       if (found.size) keepLink(site, id, link.state, link.reason, wrong()).catch(complain)
     },
   })
-  owned.set(keyOf(site, id), { site, device: id, address, link, wished, left: wrong })
+  owned.set(keyOf(site, id), { site, device: id, address, place, link, wished, wrong })
 }
 
 /** Changes of devices and of whole sites decide which links there are. */

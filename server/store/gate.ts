@@ -4,6 +4,7 @@ import {
   risesOf,
   sayRise,
   unagreed,
+  unknownRises,
   type Documents,
   type Edit,
   type Refusal,
@@ -85,7 +86,7 @@ export class Passage {
     const at = Date.now()
     gate.before = gate.before.filter(b => b.at > at - addsUp)
     // held against what is now, and against where the steps of the last seconds began
-    const rises = await inTurns(risesOf(now, rig, after))
+    const rises = [...unknownRises(now, after, sent), ...await inTurns(risesOf(now, rig, after))]
     const began = gate.before.filter((b, k) => k === 0 || b.begins).slice(0, mostBegun)
     for (const { rig: then } of began)
       if (then !== rig) rises.push(...await inTurns(risesOf(now, then, after, { soundingOnly: true })))

@@ -1,5 +1,6 @@
+import { randomUUID } from 'node:crypto'
 import { createServer, type Socket } from 'node:net'
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import * as v from 'valibot'
 import { currentVersion, upgradeMemory } from '../../core/documents'
@@ -26,6 +27,7 @@ interface Copy {
   settings: Settings
   clients: Set<Socket>
   file: string
+  serial: string
 }
 
 /**
@@ -40,11 +42,17 @@ export function runDevice(
 ): Promise<{ port: number, close: () => void }> {
   const copies = new Map<string, Copy>()
   const sockets = new Set<Socket>()
+  const serial = serialIn(folder, device.id)
   const send = (socket: Socket, message: object) => socket.write(`${JSON.stringify(message)}\n`)
 
   const copyOf = (rack: string): Copy => {
     const file = join(folder, rack === 'default' ? `${device.id}.json` : `${device.id}@${rack}.json`)
-    const copy = copies.get(rack) ?? { settings: load(device, file, rack), clients: new Set<Socket>(), file }
+    const copy = copies.get(rack) ?? {
+      settings: load(device, file, rack),
+      clients: new Set<Socket>(),
+      file,
+      serial: `${serial} ${rack}`,
+    }
     copies.set(rack, copy)
     return copy
   }
@@ -82,7 +90,7 @@ export function runDevice(
           send(socket, { id })
           break
         case 'describe':
-          send(socket, { id, capability: device.capability, settings: at.copy.settings })
+          send(socket, { id, capability: device.capability, settings: at.copy.settings, serial: at.copy.serial })
           break
         case 'ping':
           send(socket, { id })
@@ -128,6 +136,16 @@ export function runDevice(
       }),
     )
   })
+}
+
+/** The number that it was made with: drawn at its first start, and kept. */
+function serialIn(folder: string, id: string): string {
+  const file = join(folder, `${id}.serial`)
+  if (existsSync(file)) return readFileSync(file, 'utf8')
+  mkdirSync(folder, { recursive: true })
+  writeFileSync(`${file}.new`, randomUUID())
+  renameSync(`${file}.new`, file)
+  return readFileSync(file, 'utf8')
 }
 
 /** The demo's racks come as their crews left them, any other as from the factory: neutral, nothing connected. */

@@ -1,6 +1,6 @@
 import { contentOf } from '../../../../../../core/documents'
 import { takeClaim } from '../../../../../links/claims'
-import { lookAtDevices } from '../../../../../links/links'
+import { claimsOf, lookAtDevices } from '../../../../../links/links'
 import { actorOf } from '../../../../../store/actor'
 import { writeLog } from '../../../../../store/log'
 import { asker } from '../../../../../access/sessions'
@@ -9,9 +9,9 @@ import { asker } from '../../../../../access/sessions'
 export default defineEventHandler(async (event) => {
   const { site, device, documents } = await deviceAsked(event)
   const { address, name } = contentOf(documents, 'device', device)!
-  const had = address ? await takeClaim(address, site, device) : null
-  const other = had && await actorOf(had.site).read()
-  const from = other ? contentOf(other.documents, 'site')?.name ?? had.site : null
+  const had = address ? await takeClaim(await claimsOf(address), site, device) : null
+  const other = had && await actorOf(had).read()
+  const from = other ? contentOf(other.documents, 'site')?.name ?? had : null
   if (from !== null) await writeLog(site, (await asker(event)).who, `Took ${name} over from “${from}”.`)
   await lookAtDevices()
   return { from }
