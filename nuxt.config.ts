@@ -15,6 +15,14 @@ const isolated = {
   'Cross-Origin-Resource-Policy': 'same-origin',
 }
 
+/** Answers of the interface are of the moment, and no page but for the one that describes it, which runs nothing. */
+const closed = {
+  'Cache-Control': 'no-store',
+  'Content-Security-Policy': 'default-src \'none\'; style-src \'unsafe-inline\'; frame-ancestors \'none\'; '
+    + 'base-uri \'none\'; form-action \'none\'',
+  'X-Content-Type-Options': 'nosniff',
+}
+
 export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
   $production: { nitro: { entry: fileURLToPath(new URL('./server/entry.ts', import.meta.url)) } },
@@ -38,7 +46,7 @@ export default defineNuxtConfig({
     },
   },
   css: ['~/themes/fonts.css', '~/themes/kovrin.css', 'primeicons/primeicons.css'],
-  routeRules: { '/_nuxt/**': { headers: isolated } },
+  routeRules: { '/_nuxt/**': { headers: isolated }, '/api/**': { headers: closed } },
   compatibilityDate: '2026-11-01',
   nitro: {
     compressPublicAssets: { gzip: true, brotli: true },
@@ -86,7 +94,7 @@ export default defineNuxtConfig({
         'img-src': ['\'self\'', 'data:', 'blob:'],
         'font-src': ['\'self\''],
         'worker-src': ['\'self\'', 'blob:'],
-        'connect-src': ['\'self\'', 'ws:'],
+        'connect-src': ['\'self\''],
         'upgrade-insecure-requests': false,
       },
       permissionsPolicy: { 'microphone': ['self'], 'speaker-selection': ['self'] },

@@ -66,12 +66,15 @@ async function beginServer(program, who, env, url) {
     detached: true,
   })
   let listens = false
+  // what it upgrades may be large: it says so with every site
+  let begun = Date.now()
   child.stdout.on('data', (words) => {
-    if (String(words).includes('Kovrin listens')) listens = true
+    if (String(words).includes('Kovrin upgrades')) begun = Date.now()
+    else if (String(words).includes('Kovrin listens')) listens = true
     else process.stdout.write(words)
   })
   child.stderr.on('data', words => process.stderr.write(words))
-  for (let n = 0; n < 600; n++) {
+  while (Date.now() - begun < 30_000) {
     if (child.exitCode !== null || child.signalCode !== null) {
       const failed = new Stop(`The server ended by itself (code ${child.exitCode ?? child.signalCode}).`)
       throw Object.assign(failed, { code: child.exitCode })

@@ -8,6 +8,7 @@ import { useNitroApp } from 'nitropack/runtime'
 import { setupGracefulShutdown, trapUnhandledNodeErrors } from 'nitropack/runtime/internal'
 import { cannotStart } from './watch/ends'
 import { allowedHosts, refusedAtDoor } from './access/hosts'
+import { askerHeader, lineSharer } from './access/shares'
 import { longestMessage } from './live/pages'
 
 // The way in: whoever calls by a wrong name or from a foreign page gets no further than here, on any route or upgrade.
@@ -72,7 +73,10 @@ server.on('upgrade', (request, socket, head) => {
   const why = refusal(request)
   if (why !== null) return refuse(socket, 403, why)
   if (!/^\/live(?:\?|$)/.test(request.url ?? '')) return refuse(socket, 404, 'Only /live talks this way.')
-  void handleUpgrade(request, socket as never, head)
+  lineSharer(request).then((who) => {
+    request.headers[askerHeader] = who
+    return handleUpgrade(request, socket as never, head)
+  }).catch(() => socket.destroy())
 })
 
 // the start script waits for this line: whoever else answers at the port is not us

@@ -25,10 +25,10 @@ const leastLevel = 0.1
 /** How much better the best sign must fit than the other. */
 const clearSign = 0.12
 /** Part of the upper edge’s period that its shape is known to, and what is too uncertain to be told. */
-const bandPart = 0.0195
-const mostUncertain: Seconds = 0.001_04
+const bandPart = 0.025
+const mostUncertain: Seconds = 0.0014
 /** dB an octave of an edge that `bandPart` is true of, and dB of it that are all that is needed. */
-const usualSlope = 20
+const usualSlope = 24
 const wellSeen = 45
 /** How much worse than the best a fit may be that the plan speaks for. */
 const tie = 0.12
@@ -111,7 +111,9 @@ function sharpness(pulse: Float64Array, before: number, behind: number, sampleRa
  * slope that is only seen as far as the floor lets it.
  */
 function shapeUncertainty({ levels, floor, high }: SourceBand): Seconds {
-  const slope = 3 * (levelAt(levels, high) - levelAt(levels, high * 2 ** (1 / 3)))
+  const fall = (octaves: number) => (levelAt(levels, high) - levelAt(levels, high * 2 ** octaves)) / octaves
+  // what a room adds may flatten its beginning
+  const slope = Math.max(fall(1 / 3), fall(1))
   const hidden = 1 + Math.max(0, wellSeen + floor) / wellSeen
   return (bandPart / high) * Math.max(1, slope / usualSlope) ** 2 * hidden
 }

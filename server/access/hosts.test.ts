@@ -29,15 +29,16 @@ describe('the door', () => {
     expect(() => allowedHosts('desk.lan, http://x')).toThrow(/“http:\/\/x”/)
   })
   it.each([
-    'null',
+    'null', 'https://localhost', 'http://localhost', 'https://127.0.0.1:4310', 'https://[::1]',
     'http://evil.example', 'http://localhost:3000', 'http://127.0.0.1:4311', 'https://localhost:4310.evil.example',
     'file://', 'http://localhost:4310/', 'nonsense', '', 'http://user@localhost:4310', 'ftp://localhost:4310',
   ])('is closed to pages of %j, for any method', (origin) => {
     for (const method of ['GET', 'POST', 'OPTIONS', 'DELETE']) expect(at({ method, origin })).toMatch(/own pages/)
   })
   it('is open to pages of its own under every name of its list', () => {
-    for (const origin of ['http://127.0.0.1:4310', 'http://localhost:4310', 'http://[::1]:4310', 'http://localhost'])
+    for (const origin of ['http://127.0.0.1:4310', 'http://localhost:4310', 'http://[::1]:4310'])
       expect(at({ method: 'POST', origin })).toBeNull()
+    expect(refusedAtDoor({ ...ours, origin: 'http://localhost' }, allowedHosts(''), '80')).toBeNull()
     expect(at({ origin: 'https://desk.lan:8443', host: 'desk.lan:8443' }, 'desk.lan:8443')).toBeNull()
     expect(at({ origin: 'https://desk.lan', host: 'desk.lan' }, 'desk.lan')).toBeNull()
   })

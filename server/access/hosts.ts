@@ -1,9 +1,13 @@
 import { isIP } from 'node:net'
 
-/** A name under which Kovrin may be reached; without a port it means the server’s own and the scheme’s usual one. */
+/**
+ * A name under which Kovrin may be reached; without a port it means the server’s own and, where somebody listed it, the
+ * scheme’s usual one: something may stand before Kovrin there.
+ */
 export interface AllowedHost {
   name: string
   port: string | null
+  listed?: boolean
 }
 
 /** What the door looks at of a request. */
@@ -32,7 +36,7 @@ export function allowedHosts(more: string | undefined): AllowedHost[] {
   const added = (more ?? '').split(',').map(s => s.trim()).filter(Boolean).map((text) => {
     const host = hostOf(text)
     if (!host) throw new RangeError(`KOVRIN_HOSTS has “${text}”, which is no host name or name:port.`)
-    return host
+    return { ...host, listed: true }
   })
   return [...loopback, ...added]
 }
@@ -48,7 +52,10 @@ function isOurOrigin(origin: string, allowed: readonly AllowedHost[], own: strin
   const usual = usualPort[url.protocol]
   if (usual === undefined || url.origin !== origin) return false
   const port = url.port || usual
-  return allowed.some(a => a.name === url.hostname && (a.port === null ? [own, usual].includes(port) : a.port === port))
+  // other programs of this machine have pages at the usual ports of its own names
+  const mayBe = (a: AllowedHost) =>
+    (a.port !== null ? a.port === port : port === own || (a.listed === true && port === usual))
+  return allowed.some(a => a.name === url.hostname && mayBe(a) && (a.listed === true || url.protocol === 'http:'))
 }
 
 /** A link from another page may open one of ours; it may load, ask and embed nothing. */

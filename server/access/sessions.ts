@@ -27,8 +27,12 @@ function remember(id: string, asker: Asker): Asker {
 }
 
 /** Whose session a request belongs to; Somebody where there is none. */
-export async function asker(event: H3Event): Promise<Asker> {
-  const token = getCookie(event, cookie)
+export const asker = (event: H3Event): Promise<Asker> => askerOf(getCookie(event, cookie))
+
+export const isNobody = ({ person }: Asker) => person === nobody.person
+
+/** Whose session a token opens. */
+export async function askerOf(token: string | undefined): Promise<Asker> {
   if (!token) return nobody
   const id = hashOf(token)
   const kept = known.get(id)

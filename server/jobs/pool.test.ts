@@ -26,9 +26,9 @@ function pool(limits: Partial<Parameters<typeof createPool>[1] & object> = {}) {
       workers++
       return new Worker(source, { eval: true })
     },
-    { waiting: 2, seconds: 60, bytes: 2 ** 40, ...limits },
+    { waiting: 2, each: 2, seconds: 60, bytes: 2 ** 40, ...limits },
   )
-  return { run: (bytes: Uint8Array, left?: AbortSignal) => run(job, bytes, left), workers: () => workers }
+  return { run: (bytes: Uint8Array, left?: AbortSignal, who?: string) => run(job, bytes, left, who), workers: () => workers }
 }
 
 describe('analyses in a worker', () => {

@@ -7,21 +7,24 @@ import { gauge } from '../watch/metrics'
 export class NotAnalysable extends Error {
   constructor(message: string | undefined, readonly misread = false) { super(message) }
 }
-/** The queue is full; `seconds` is when to come again. */
+/** The queue is full, or the asker’s own share of it; `seconds` is when to come again. */
 export class Busy extends Error {
-  constructor(message: string, readonly seconds: number) { super(message) }
+  constructor(message: string, readonly seconds: number, readonly own = false) { super(message) }
 }
 
 /** How much is taken on, and what one analysis may use: seconds, and bytes of memory over what is used without it. */
 export interface Limits {
   waiting: number
+  /** Of one asker. */
+  each: number
   seconds: number
   bytes: number
 }
-const usual: Limits = { waiting: 16, seconds: 120, bytes: 3 * 2 ** 30 }
+const usual: Limits = { waiting: 16, each: 4, seconds: 120, bytes: 3 * 2 ** 30 }
 const lookEvery = 50
 
 interface Asked {
+  who: string
   job: AnalysisJob
   bytes: Uint8Array<ArrayBuffer>
   resolve: (answer: AnalysisAnswer) => void
@@ -39,6 +42,9 @@ export type Pool = ReturnType<typeof createPool>
 export function createPool(open: () => Worker, limits: Limits = usual, named?: string) {
   const queue: Asked[] = []
   let running: Asked | null = null
+  /** When the askers that wait had their last turn, by a count of turns. */
+  const turns = new Map<string, number>()
+  let count = 0
   let worker: Worker | null = null
   let watch: NodeJS.Timeout | undefined
 
@@ -76,9 +82,20 @@ export function createPool(open: () => Worker, limits: Limits = usual, named?: s
     end(why)
   }
 
+  /** Takes out of the queue what is next: of the asker whose last turn is the longest ago. */
+  function nextOf(): Asked | null {
+    const first = queue.reduce<Asked | null>((best, asked) =>
+      (best && (turns.get(best.who) ?? 0) <= (turns.get(asked.who) ?? 0) ? best : asked), null)
+    if (!first) return null
+    queue.splice(queue.indexOf(first), 1)
+    for (const who of turns.keys()) if (!queue.some(a => a.who === who)) turns.delete(who)
+    turns.set(first.who, ++count)
+    return first
+  }
+
   function next() {
     if (running) return
-    running = queue.shift() ?? null
+    running = nextOf()
     if (!running) return
     worker ??= start()
     const { job, bytes } = running
@@ -103,11 +120,15 @@ export function createPool(open: () => Worker, limits: Limits = usual, named?: s
     job: AnalysisJob,
     recording: Uint8Array,
     left?: AbortSignal,
+    who = '',
   ): Promise<AnalysisAnswer> {
     if (queue.length >= limits.waiting)
       return Promise.reject(new Busy(`${queue.length} analyses are waiting already; ask again in 5 s.`, 5))
+    const own = queue.filter(a => a.who === who).length
+    if (own >= limits.each)
+      return Promise.reject(new Busy(`${own} analyses from here are waiting already; ask again in 5 s.`, 5, true))
     return new Promise((resolve, reject) => {
-      const asked: Asked = { job, bytes: new Uint8Array(recording), resolve, reject }
+      const asked: Asked = { who, job, bytes: new Uint8Array(recording), resolve, reject }
       const leave = () => {
         if (running === asked) return stop(new Error('The asker left.'))
         const at = queue.indexOf(asked)

@@ -18,6 +18,8 @@ export interface Line {
 /** One page that follows a site: what it was told last, and what waits until it has caught up. */
 interface Follower {
   site: string
+  /** Whose line it is. */
+  who: string
   page: string
   line: Line
   told: number
@@ -25,6 +27,9 @@ interface Follower {
   heard: number
   /** When the others were last told that it sounds. */
   announced: number
+  /** From which number it asked to follow while that was being seen to: of several the last. */
+  next: number | null
+  following: boolean
   stop: () => void
 }
 
@@ -34,9 +39,11 @@ const mostMissed = 5000
 export const longestMessage = 4096
 /** Bytes that may wait for a page; one that reads no faster is let go and follows later. */
 const mostUnread = 8 * 2 ** 20
-/** Lines in all, and of one page (a line that hangs and the one that replaces it). */
+/** Lines in all, of one page (a line that hangs and the one that replaces it). */
 const mostLines = 500
 const mostOfPage = 4
+/** Lines of one asker. */
+const mostOfOne = 100
 /** A page says every 5 s that it is there; a line on which nothing was said for so long has nobody at its end. */
 const silentAfter = 60_000
 /** Others are told so often that a page sounds. */
@@ -57,14 +64,18 @@ function letGo({ line, stop }: Follower) {
 }
 
 /** Takes in a new line; false when there are too many. The oldest of one page makes room for its newest. */
-export function open(key: object, site: string, page: string, line: Line): boolean {
+export function open(key: object, site: string, page: string, line: Line, who = page): boolean {
   if (followers.size >= mostLines) return false
+  if ([...followers.values()].filter(f => f.who === who).length >= mostOfOne) return false
   const own = [...followers].filter(([, f]) => f.page === page && f.site === site)
   for (const [old, follower] of own.slice(0, Math.max(0, own.length + 1 - mostOfPage))) {
     followers.delete(old)
     letGo(follower)
   }
-  followers.set(key, { site, page, line, told: 0, waiting: null, heard: Date.now(), announced: 0, stop: () => {} })
+  followers.set(key, {
+    site, who, page, line, told: 0, waiting: null, heard: Date.now(), announced: 0, next: null, following: false,
+    stop: () => {},
+  })
   return true
 }
 
@@ -115,6 +126,23 @@ async function follow(state: Follower, from: number): Promise<void> {
   tell(waiting ?? [])
 }
 
+/** Follows from where the page asked last, one reading after the other, however often it asks. */
+async function followNext(state: Follower, from: number) {
+  state.next = from
+  if (state.following) return
+  state.following = true
+  try {
+    while (state.next !== null) {
+      const at: number = state.next
+      state.next = null
+      await follow(state, at)
+    }
+  }
+  finally {
+    state.following = false
+  }
+}
+
 /** What a page says; anything that is not of the contract is passed over. */
 export function hear(key: object, text: string) {
   const state = followers.get(key)
@@ -131,7 +159,7 @@ export function hear(key: object, text: string) {
     case 'ping': return void say(state, { type: 'pong' })
     case 'sounding': return sounds(state, read.output)
     case 'hush': return hushSite(state.site)
-    default: follow(state, read.output.number).catch(() => letGo(state))
+    default: followNext(state, read.output.number).catch(() => letGo(state))
   }
 }
 

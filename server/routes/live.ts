@@ -1,3 +1,4 @@
+import { askerHeader } from '../access/shares'
 import { close, hear, open, sweepLines } from '../live/pages'
 
 /** The socket under the library's peer: it alone knows what was not read. */
@@ -21,7 +22,8 @@ export default defineWebSocketHandler({
     const unread = () => (peer.websocket as Socket).bufferedAmount
     const line = { send: (text: string) => peer.send(text), unread, drop: () => peer.terminate() }
     sweepLines()
-    if (!open(peer, site, page, line)) peer.close(1013, 'Too many pages are open.')
+    const who = new Headers(peer.request.headers).get(askerHeader) ?? page
+    if (!open(peer, site, page, line, who)) peer.close(1013, 'Too many pages are open.')
   },
   message(peer, message) { hear(peer, message.text()) },
   close(peer) { close(peer) },

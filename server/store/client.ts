@@ -50,7 +50,7 @@ export function onDatabaseLost(listener: () => void): () => void {
 }
 
 const awayCodes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOENT', '57P01', '57P02', '57P03', '53300'])
-const awayWords = /Connection terminated|connection timeout|timeout expired|not queryable|shutting down|starting up/i
+const awayWords = /Connection terminated|connection timeout|timeout expired|timeout exceeded|not queryable|shutting down|starting up/i
 
 /** True when a failure came from a database that cannot be reached, or that went away in the middle. */
 export function databaseAway(error: unknown): boolean {

@@ -101,6 +101,8 @@ export async function upgradeDatabase() {
     }
     if (!(await isThere(tx))) return
     for (const row of await rowsOf<OldRow>(tx, sql`select * from first.sites`)) {
+      // the start script waits while it hears this
+      if (process.env.KOVRIN_TIED) process.stdout.write('Kovrin upgrades\n')
       const file = upgradeSite(await readFirst(tx, row), tools)
       await insertSite(tx, row.id, file.documents, new Date(row.touched_at))
       await keepContents(tx, file.contents)

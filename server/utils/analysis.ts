@@ -7,13 +7,14 @@ import {
   type RecordingId,
   type ShapeId,
 } from '../../core/contract/analysis'
+import { sharer } from '../access/shares'
 import { Busy, NotAnalysable, runAnalysis } from '../jobs/pool'
 
 const longest = 512 * 1024 * 1024
 
 /**
  * Answers one analysis of the WAV in the request's body; 400 for a wrong option, 422 for a recording that
- * cannot be analysed, 503 while too many wait.
+ * cannot be analysed, 429 or 503 while too many wait, of this asker or of all.
  */
 export async function answerAnalysis(event: H3Event, what: RecordingId) {
   const query = checked(queries[what], getQuery(event), 'the query')
@@ -39,7 +40,7 @@ async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   const left = new AbortController()
   event.node.res.once('close', () => left.abort())
   try {
-    const answer = await runAnalysis(job, bytes, left.signal)
+    const answer = await runAnalysis(job, bytes, left.signal, await sharer(event))
     setResponseHeaders(event, { 'content-type': answer.type, ...answer.headers })
     return typeof answer.body === 'string' ? answer.body : Buffer.from(answer.body)
   }
@@ -49,7 +50,7 @@ async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
       throw createError({ statusCode: error.misread ? 400 : 422, message: error.message })
     if (error instanceof Busy) {
       setResponseHeader(event, 'retry-after', error.seconds)
-      throw createError({ statusCode: 503, message: error.message })
+      throw createError({ statusCode: error.own ? 429 : 503, message: error.message })
     }
     throw error
   }

@@ -1,5 +1,14 @@
-import { createError, getRequestHeader, getRouterParam, setResponseHeader, type H3Event } from 'h3'
+import {
+  createError,
+  getRequestHeader,
+  getRouterParam,
+  isError,
+  setResponseHeader,
+  setResponseHeaders,
+  type H3Event,
+} from 'h3'
 import * as v from 'valibot'
+import { Shares, sharer } from '../access/shares'
 import { parseJson } from './json'
 
 /** A route parameter; it is always there, since the route would not match without it. */
@@ -14,11 +23,31 @@ export function param(event: H3Event, name: string): string {
   return read
 }
 
-/** The request's body, at most `limit` bytes of it. */
+/** Bytes of bodies that are kept in memory until their requests are answered: of one asker, and of all. */
+export const bodiesKept = new Shares(640 * 2 ** 20, 1280 * 2 ** 20)
+/** Milliseconds in which the next bytes of a body must come. */
+const bodyPatience = 30_000
+
+/** The request's body, at most `limit` bytes of it; 429 where its asker has too much under way already. */
 async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buffer> {
   const parts: Buffer[] = []
-  for await (const part of counted(event, limit, what)) parts.push(part)
+  for await (const part of kept(event, counted(event, limit, what))) parts.push(part)
   return Buffer.concat(parts)
+}
+
+/** The parts of a body that is kept in memory until its request is answered. */
+export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+  const who = await sharer(event)
+  let held = 0
+  event.node.res.once('close', () => bodiesKept.give(who, held))
+  for await (const part of parts) {
+    if (!bodiesKept.take(who, part.length)) {
+      setResponseHeaders(event, { 'connection': 'close', 'retry-after': 10 })
+      throw createError({ statusCode: 429, message: 'Too much is on its way from here at once: try again in 10 s.' })
+    }
+    held += part.length
+    yield part
+  }
 }
 
 /** The body as it comes, counted as it comes: 413 at the first byte over `limit`, whatever was announced. */
@@ -31,7 +60,8 @@ export async function* counted(event: H3Event, limit: number, what: string): Asy
   // the connection stays, so that the refusal can be told on it
   const parts = event.node.req.iterator({ destroyOnReturn: false })
   for (;;) {
-    const next = await parts.next().catch(() => {
+    const next = await soon(event, parts.next()).catch((error: Error) => {
+      if (isError(error)) throw error
       throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
     })
     if (next.done) return
@@ -44,10 +74,29 @@ export async function* counted(event: H3Event, limit: number, what: string): Asy
   }
 }
 
+/** The next part of a body, or 408 when it does not come. */
+function soon<T>(event: H3Event, next: Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => {
+      setResponseHeader(event, 'connection', 'close')
+      reject(createError({ statusCode: 408, message: 'The rest of the request’s body did not come.' }))
+    }, bodyPatience)
+  })
+  return Promise.race([next, late]).finally(() => clearTimeout(timer))
+}
+
 /** True where a list may be the whole body. */
 function takesList(schema: v.GenericSchema): boolean {
   const { wrapped } = schema as { wrapped?: v.GenericSchema }
   return wrapped ? takesList(wrapped) : ['array', 'tuple', 'unknown', 'any', 'union', 'variant'].includes(schema.type)
+}
+
+/** A page of another site may send text without asking first, but not JSON: what is not called JSON is not taken. */
+export function mustBeJson(event: H3Event) {
+  const type = getRequestHeader(event, 'content-type')
+  if (type === undefined || /^application\/(?:[\w.-]+\+)?json\s*(?:;|$)/i.test(type.trim())) return
+  throw createError({ statusCode: 415, message: `A body of “${type.slice(0, 80)}” is not taken here, only JSON.` })
 }
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
@@ -56,6 +105,7 @@ export async function readChecked<S extends v.GenericSchema>(
   schema: S,
   longest = 1024 * 1024,
 ): Promise<v.InferOutput<S>> {
+  mustBeJson(event)
   const bytes = await bodyOf(event, longest, 'of JSON')
   if (!bytes.length) return checked(schema, undefined)
   const body = parseJson(bytes)

@@ -1,7 +1,7 @@
 import { JSONParser } from '@streamparser/json'
 import { createError, setResponseHeader, type H3Event } from 'h3'
 import { jsonBounds, unkeepable } from './json'
-import { counted } from './request'
+import { counted, kept, mustBeJson } from './request'
 import { inTurns, turn } from './turns'
 
 const textBytes = 64 * 1024
@@ -19,6 +19,7 @@ const refused = (why: string) =>
 
 /** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
 export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {
+  mustBeJson(event)
   const bounds = jsonBounds()
   const parser = new JSONParser({ stringBufferSize: textBytes, paths: ['$'] })
   let body: unknown
@@ -26,7 +27,7 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
     body = value
   }
   try {
-    for await (const part of counted(event, limit, 'of JSON')) {
+    for await (const part of kept(event, counted(event, limit, 'of JSON'))) {
       const much = bounds(part)
       if (much !== null) {
         // the rest is not read, so this connection is of no more use
