@@ -83,6 +83,53 @@ test('a foreign name or page is refused on every route and upgrade', async ({ si
   expect((await line('/live?site=x')).first).toContain('101')
 })
 
+test('answers are not kept by browsers, what describes them runs nothing, and text is not taken for JSON', async () => {
+  for (const path of ['/api/sites', '/api/docs', '/api/nowhere']) {
+    const { headers } = await ask(path)
+    expect([path, headers['cache-control']]).toEqual([path, 'no-store'])
+    expect(headers['content-security-policy']).toContain('default-src \'none\'')
+  }
+  const page = await ask('/')
+  expect(page.headers['content-security-policy']).not.toContain('ws:')
+  const body = JSON.stringify({ who: 'Mallory' })
+  for (const type of ['text/plain', 'application/x-www-form-urlencoded', 'text/plain; a=application/json'])
+    expect((await ask('/api/session', { 'content-type': type }, 'PUT', body)).status).toBe(415)
+  const json = { 'content-type': 'application/json; charset=utf-8' }
+  expect((await ask('/api/session', json, 'PUT', body)).status).toBe(200)
+})
+
+test('what is not there leaves nothing behind, and unfinished bodies have their share', async () => {
+  test.setTimeout(120_000)
+  const held = async () => Number(/^kovrin_sites_held (\d+)/m.exec((await ask('/metrics')).text)![1])
+  const before = await held()
+  for (let n = 0; n < 300; n++) expect((await ask(`/api/sites/nowhere-${n}`)).status).toBe(404)
+  expect(await held()).toBeLessThan(before + 50)
+  // more bytes than one asker may have under way, in bodies that never end
+  const { hostname, port } = new URL(process.env.KOVRIN_URL!)
+  const piece = Buffer.alloc(2 ** 20)
+  const refused = await Promise.all(Array.from({ length: 4 }, () => new Promise<string>((resolve) => {
+    const options = { hostname, port, path: '/api/analysis/level', method: 'POST', agent: false }
+    const asked = plain({ ...options, headers: { 'content-type': 'audio/wav' } }, (answer) => {
+      answer.resume().on('end', () => resolve(`${answer.statusCode}`))
+    })
+    let sent = 0
+    const more = () => {
+      while (sent < 200) {
+        sent++
+        if (!asked.write(piece)) return void asked.once('drain', more)
+      }
+    }
+    asked.on('error', () => resolve('closed'))
+    more()
+    setTimeout(() => {
+      asked.destroy()
+      resolve('waits')
+    }, 25_000)
+  })))
+  expect(refused.some(r => r === '429' || r === 'closed')).toBe(true)
+  expect((await ask('/api/health')).status).toBe(200)
+})
+
 test('bodies are counted as they come, and sockets are bounded', async ({ site }) => {
   const big = JSON.stringify({ who: 'x'.repeat(2 * 2 ** 20) })
   const chunked = await ask('/api/session', { 'transfer-encoding': 'chunked' }, 'PUT', big)

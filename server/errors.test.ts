@@ -10,6 +10,7 @@ describe('what whoever asks is told of a failure', () => {
     ['the connection broke in the middle of a query', new Error('Failed query', {
       cause: new Error('Connection terminated unexpectedly'),
     })],
+    ['all its connections are taken', new Error('timeout exceeded when trying to connect')],
     ['neither of two addresses answers', new AggregateError([
       Object.assign(new Error('::1'), { code: 'ECONNREFUSED' }),
     ])],

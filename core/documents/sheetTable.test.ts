@@ -73,6 +73,13 @@ describe('a sheet typed from paper', () => {
 })
 
 describe('what a sheet’s settings do', () => {
+  it('a name that a spreadsheet would take for a formula is written as text, and reads back as itself', () => {
+    for (const name of ['=HYPERLINK("x")', '+1+2', '-1-cmd', '@SUM(A1)']) {
+      const text = writeSheetTable({ ...emptySheet('a', 'A', 1), name })
+      expect(text.split(/[\t\n]/).filter(cell => /^[=+@]|^-(?!\d+(\.\d+)?$)/.test(cell))).toEqual([])
+      expect(readSheetTable(text, 'a').name).toBe(name)
+    }
+  })
   it('Linkwitz–Riley bands sum flat (Linkwitz 1976)', () => {
     const { sum } = sheetResponse(two(), logGrid(24, 20, 20_000), 96_000)
     for (const level of magnitude(sum)) expect(level).toBeCloseTo(0, 6)

@@ -233,6 +233,10 @@ export function withCell(sheet: Sheet, row: SheetRow, band: number, text: string
 
 const title = 'kovrin loudspeaker sheet'
 
+/** A cell that a spreadsheet would take for a formula is marked as text, as spreadsheets themselves do it. */
+const plainCell = (text: string) => (/^[=+\-@]/.test(text) && !/^[+-]?\d+(?:[.,]\d+)?$/.test(text) ? `'${text}` : text)
+const cellOf = (text: string) => text.trim().replace(/^'(?=[=+\-@])/, '')
+
 /** A sheet as a text table: a line a value, a column a band, apart by tabs. */
 export function writeSheetTable(sheet: Sheet): string {
   const { coverage, bands, name } = sheet
@@ -240,7 +244,8 @@ export function writeSheetTable(sheet: Sheet): string {
     .map(row => [row.id, ...bands.map(row.show)])
     .filter(([, ...cells]) => cells.some(c => c !== ''))
   const covers = coverage ? [['coverage', String(coverage.across), String(coverage.up)]] : []
-  return `${[[title, '1'], ['sheet', name], ...covers, ...lines].map(l => l.join('\t')).join('\n')}\n`
+  const table = [[title, '1'], ['sheet', name], ...covers, ...lines]
+  return `${table.map(line => line.map(plainCell).join('\t')).join('\n')}\n`
 }
 
 /**
@@ -249,7 +254,7 @@ export function writeSheetTable(sheet: Sheet): string {
  */
 export function readSheetTable(text: string, id: string): Sheet {
   const lines = text.split(/\r?\n/).filter(l => l.trim())
-  const cellsOf = (line: string) => line.split(line.includes('\t') ? '\t' : ';').map(c => c.trim())
+  const cellsOf = (line: string) => line.split(line.includes('\t') ? '\t' : ';').map(cellOf)
   if (cellsOf(lines[0] ?? '')[0]?.toLowerCase() !== title)
     throw new RangeError(`This is no loudspeaker sheet: its first line must say “${title}”`)
   const told = new Map(lines.slice(1).map((line, n) => {

@@ -1,14 +1,15 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { gunzipSync } from 'node:zlib'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { usualKeeping } from '../../core/contract'
+import { checkArchive } from '../store/backup'
 import { readKeeping, writeKeeping } from '../store/keeping'
 import { writeLog, readLog } from '../store/log'
 import { closeTestDatabase, demoSite, openTestDatabase } from '../testing/database'
-import { lastFailure, laidDown, listBackups, lookAtBackups, makeBackup } from './backups'
+import { archiveToSend, lastFailure, laidDown, listBackups, lookAtBackups, makeBackup } from './backups'
 
 let folder = ''
 beforeAll(openTestDatabase)
@@ -34,6 +35,31 @@ describe('the daily backup', () => {
     const names = (await listBackups(folder)).map(f => f.name)
     expect(names.filter(n => n.startsWith('kovrin-daily-'))).toHaveLength(2)
     expect(names.filter(n => n.startsWith('kovrin-asked-'))).toHaveLength(1)
+  })
+  it('one of the future, made by a wrong clock, keeps none from being made; halves that were left go', async () => {
+    const name = 'kovrin-daily-20991127-010203004.jsonl.gz'
+    writeFileSync(join(folder, name), 'x')
+    for (const half of ['.going-1', '.coming-2']) {
+      writeFileSync(join(folder, half), 'x')
+      utimesSync(join(folder, half), 1, 1)
+    }
+    await lookAtBackups()
+    expect((await listBackups(folder)).filter(f => f.name !== name)).toHaveLength(1)
+    expect(readdirSync(folder).filter(n => n.startsWith('.'))).toEqual([])
+  })
+  it('slow readers hold files, no connection: so many of one asker, and of all', async () => {
+    await demoSite()
+    const one = await Promise.all([1, 2, 3].map(() => archiveToSend(null, 'one')))
+    expect(one.map(a => a !== null).sort()).toEqual([false, true, true])
+    const others = await Promise.all(Array.from({ length: 8 }, (_, n) => archiveToSend(null, `other ${n}`)))
+    expect(others.filter(a => a !== null)).toHaveLength(6)
+    // and nobody waits for any of them
+    for (let n = 0; n < 12; n++) expect(await readKeeping()).toEqual(usualKeeping)
+    const [first] = one.filter(a => a !== null)
+    expect(await checkArchive(first!.file)).toMatchObject({ sites: expect.any(Number) as number })
+    for (const archive of [...one, ...others]) archive?.file.destroy()
+    await expect.poll(async () => (await archiveToSend(null, 'one'))?.file.destroy() !== undefined).toBe(true)
+    expect(readdirSync(folder).filter(n => n.startsWith('.'))).toEqual([])
   })
   it('is not made when it is not wished', async () => {
     await writeKeeping({ ...usualKeeping, daily: false })

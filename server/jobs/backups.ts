@@ -1,16 +1,19 @@
 import { randomUUID } from 'node:crypto'
 import { createReadStream, createWriteStream } from 'node:fs'
-import { access, constants, readdir, rename, rm, stat } from 'node:fs/promises'
+import { access, constants, open as openFile, readdir, rename, rm, stat } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { BackupFile } from '../../core/contract'
+import { Shares } from '../access/shares'
 import { archiveOf, checkArchive } from '../store/backup'
 import { dropOldLog, readKeeping } from '../store/keeping'
-import { complain } from '../store/client'
+import { complain, databaseNow } from '../store/client'
 import { log } from '../watch/log'
 
-const day = 24 * 3600 * 1000
+const hour = 3600 * 1000
+const day = 24 * hour
 /** How often it is looked whether one is due; the first look waits until a start has settled. */
 const lookEvery = 10 * 60 * 1000
 const pattern = /^kovrin-(daily|asked)-(\d{4})(\d\d)(\d\d)-(\d\d)(\d\d)(\d\d)(\d{3})\.jsonl\.gz$/
@@ -58,7 +61,7 @@ export async function listBackups(folder: string): Promise<BackupFile[]> {
 async function make(kind: 'daily' | 'asked'): Promise<BackupFile> {
   const folder = await backupFolder()
   await checkFolder(folder)
-  const stamp = new Date().toISOString().replace(/[-:.]/g, '').replace('T', '-').replace('Z', '')
+  const stamp = new Date(await databaseNow()).toISOString().replace(/[-:.]/g, '').replace('T', '-').replace('Z', '')
   const name = `kovrin-${kind}-${stamp}.jsonl.gz`
   const half = join(folder, `${name}.part`)
   try {
@@ -120,14 +123,60 @@ export async function laidDown<T>(bytes: AsyncIterable<Uint8Array>, use: (file: 
   }
 }
 
-/** Makes the daily one when it is due, and lets go of old lines of the logs. */
-export async function lookAtBackups(now = Date.now()): Promise<void> {
+/** Whose archives are on their way to their readers, and how many of one reader and of all may be. */
+const going = new Shares(2, 8)
+
+/**
+ * An archive to send: laid down first, so that who reads it slowly holds nothing but a file, which goes with the last
+ * of it. Null where too many are on their way, of this asker or of all.
+ */
+export async function archiveToSend(
+  site: string | null,
+  who: string,
+): Promise<{ file: Readable, bytes: number } | null> {
+  if (!going.take(who, 1)) return null
+  const path = join(await backupFolder().catch(() => tmpdir()), `.going-${randomUUID()}`)
   try {
+    await pipeline(archiveOf(site), createWriteStream(path, { flags: 'wx', mode: 0o600 }))
+    const open = await openFile(path)
+    const { size } = await open.stat()
+    const file = open.createReadStream()
+    file.once('close', () => going.give(who, 1))
+    return { file, bytes: size }
+  }
+  catch (error) {
+    going.give(who, 1)
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      throw new RangeError('The disk is full: there is no room to make this backup.')
+    throw error
+  }
+  finally {
+    // it stays readable for who has it open
+    await rm(path, { force: true })
+  }
+}
+
+const halfFile = /^\.(?:coming|going)-[\w-]+$/
+/** Takes away what a server that was killed left of files that come or go. */
+async function sweepHalves(folder: string) {
+  for (const name of (await readdir(folder)).filter(n => halfFile.test(n))) {
+    const { mtimeMs } = await stat(join(folder, name))
+    if (Date.now() - mtimeMs > day) await rm(join(folder, name), { force: true })
+  }
+}
+
+/** Makes the daily one when it is due, and lets go of old lines of the logs. */
+export async function lookAtBackups(at?: number): Promise<void> {
+  try {
+    const now = at ?? await databaseNow()
     await dropOldLog(now)
     const { daily } = await readKeeping()
+    const folder = await backupFolder().catch(() => null)
+    if (folder !== null) await sweepHalves(folder)
     if (!daily) return
-    const [newest] = await listBackups(await backupFolder())
-    if (!newest || now - Date.parse(newest.at) >= day) await makeBackup('daily')
+    // one of the future was made while a clock was wrong
+    const known = (await listBackups(await backupFolder())).filter(f => Date.parse(f.at) <= now + hour)
+    if (!known[0] || now - Date.parse(known[0].at) >= day) await makeBackup('daily')
   }
   catch (error) {
     complain('The daily backup', error)

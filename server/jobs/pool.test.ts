@@ -28,7 +28,10 @@ function pool(limits: Partial<Parameters<typeof createPool>[1] & object> = {}) {
     },
     { waiting: 2, each: 2, seconds: 60, bytes: 2 ** 40, ...limits },
   )
-  return { run: (bytes: Uint8Array, left?: AbortSignal, who?: string) => run(job, bytes, left, who), workers: () => workers }
+  return {
+    run: (bytes: Uint8Array, left?: AbortSignal, who?: string) => run(job, bytes, left, who),
+    workers: () => workers,
+  }
 }
 
 describe('analyses in a worker', () => {
@@ -71,6 +74,17 @@ describe('analyses in a worker', () => {
     await expect(running).rejects.toThrow('left')
     expect((await last).body).toBe('done')
     expect(workers()).toBe(2)
+  })
+  it('one asker has its share of the queue, and the others come in between', async () => {
+    const { run } = pool({ waiting: 8, each: 3 })
+    const done: string[] = []
+    const ask = (who: string) => run(fine, undefined, who).then(() => done.push(who))
+    const first = ['a', 'a', 'a', 'a'].map(ask)
+    const more = await run(fine, undefined, 'a').catch((e: unknown) => e)
+    expect(more).toBeInstanceOf(Busy)
+    expect((more as Busy).own).toBe(true)
+    await Promise.all([...first, ask('b'), ask('c')])
+    expect(done.slice(0, 3).sort()).toEqual(['a', 'b', 'c'])
   })
   it('a full queue says when to come again', async () => {
     const { run } = pool()

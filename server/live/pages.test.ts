@@ -8,13 +8,13 @@ beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
 
 /** A page's line whose reading is told by hand. */
-function page(site: string, key = 'page') {
+function page(site: string, key = 'page', who?: string) {
   const told: LiveMessage[] = []
   let unread = 0
   const drop = vi.fn()
   const line = { send: (text: string) => told.push(JSON.parse(text) as LiveMessage), unread: () => unread, drop }
   const id = {}
-  const taken = open(id, site, key, line)
+  const taken = open(id, site, key, line, who)
   return { told, drop, id, taken, stopReading: () => (unread = 2 ** 30) }
 }
 const set = (site: string, old: number, value: number) => {
@@ -64,6 +64,19 @@ it('while a page sounds the others of its site are told who, what and how long, 
   hear(sounds.id, JSON.stringify({ type: 'sounding', who: 'Ann' }))
   expect(sounds.told).toHaveLength(3)
   for (const { id } of [sounds, other, elsewhere]) close(id)
+})
+it('one asker has its share of the lines, and a burst of wishes to follow is one', async () => {
+  const site = await demoSite()
+  const own = Array.from({ length: 150 }, (_, n) => page(site, `page ${n}`, 'one'))
+  expect(own.filter(o => o.taken)).toHaveLength(100)
+  const other = page(site, 'other', 'another')
+  expect(other.taken).toBe(true)
+  for (let n = 0; n < 3000; n++) hear(other.id, JSON.stringify({ type: 'follow', number: 0 }))
+  await vi.waitFor(() => expect(other.told.length).toBe(2))
+  await set(site, 0, -1)
+  await vi.waitFor(() => expect(numbersOf(other.told)).toEqual([1]))
+  expect(other.told.filter(m => m.type === 'hello')).toHaveLength(2)
+  for (const { id } of [...own, other]) close(id)
 })
 it('what is not of the contract is passed over', async () => {
   const line = page(await demoSite())

@@ -12,7 +12,7 @@ import {
 import { equal } from '../../core/units'
 import { inTurns } from '../utils/turns'
 import { onBus, onBusBack, serverId, tellServers } from './bus'
-import { edits } from '../watch/metrics'
+import { edits, gauge } from '../watch/metrics'
 import { database, onDatabaseLost, type Transaction } from './client'
 import { changes, documents, sites, type UndoState } from './schema'
 import { writeChanges, type Mark, type Row } from './write'
@@ -123,6 +123,7 @@ export class SiteActor {
         // put back as a whole meanwhile: what was just read is of before
         if (drops !== this.drops) continue
         this.mirror = read
+        if (!read) forget(this)
         if (!read || !this.more) return read
         this.keepUp()
         await this.following
@@ -148,6 +149,11 @@ export class SiteActor {
       },
       { isolationLevel: 'repeatable read' },
     )
+  }
+
+  /** True where nobody waits for it and nobody listens. */
+  get isIdle(): boolean {
+    return !this.busy && !this.queue.length && !this.listeners.size && !this.renewals.size
   }
 
   /** Number of the newest change that this server knows; 0 before anything was read. */
@@ -353,12 +359,18 @@ function* numbering(planned: readonly Edit[], { undo, ...rest }: Doing, number: 
 }
 
 const actors = new Map<string, SiteActor>()
+gauge('kovrin_sites_held', 'Sites of which this server holds what is stored', () => actors.size)
 
 /** The one actor of a site in this server. */
 export function actorOf(site: string): SiteActor {
   const actor = actors.get(site) ?? new SiteActor(site)
   actors.set(site, actor)
   return actor
+}
+
+/** Nothing is kept of a site that is not there. */
+function forget(actor: SiteActor) {
+  if (actor.isIdle && actors.get(actor.site) === actor) actors.delete(actor.site)
 }
 
 onBus((message) => {

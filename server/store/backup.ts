@@ -4,7 +4,7 @@ import { createGunzip, createGzip, constants } from 'node:zlib'
 import { sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import { currentVersion } from '../../core/documents'
-import { database, type Database, type Transaction } from './client'
+import { readingDatabase, type Database, type Transaction } from './client'
 
 // The archive of everything, or of one site (docs/formats.md): JSON lines in gzip. First what it is, then a line a row
 // of each table, bytes in parts, last how many rows there were and the SHA-256 of all before.
@@ -150,8 +150,8 @@ async function* withEnd(lines: AsyncIterable<string>) {
  */
 export function archiveOf(site: string | null): Readable {
   const packed = createGzip({ level: constants.Z_BEST_SPEED })
-  const work = database().transaction(async (tx) => {
-    // whoever reads may be slow
+  const work = readingDatabase().transaction(async (tx) => {
+    // the disk may be slow
     await tx.execute(sql`set local idle_in_transaction_session_timeout = 0`)
     await tx.execute(sql`select set_config('kovrin.site', ${site ?? ''}, true)`)
     const source = Readable.from(withEnd(allLines(tx, site)), { objectMode: true, highWaterMark: 4 })

@@ -10,6 +10,8 @@ export type Database = NodePgDatabase<typeof schema>
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
 
 let open: { pool: pg.Pool, db: Database } | null = null
+/** For what reads a whole archive: so many at once, and none of the others waits for them. */
+let reading: { pool: pg.Pool, db: Database } | null = null
 const lostListeners = new Set<() => void>()
 
 export function databaseUrl(): string {
@@ -31,17 +33,28 @@ export const limits = {
 }
 
 /** The database that `DATABASE_URL` names; connects when first asked. Throws when the variable is missing. */
-export function database(): Database {
-  if (!open) {
-    const pool = new pg.Pool({ connectionString: databaseUrl(), ...limits })
-    pool.on('error', (error) => {
-      log.warn(`Database connection lost: ${error.message}`)
-      for (const listener of lostListeners) listener()
-    })
-    open = { pool, db: drizzle(pool, { schema }) }
-  }
-  return open.db
+export const database = (): Database => (open ??= connected(limits.max)).db
+
+/** The same database by connections of their own, for what holds one for long. */
+export const readingDatabase = (): Database => (reading ??= connected(mostReading)).db
+
+function connected(max: number) {
+  const pool = new pg.Pool({ connectionString: databaseUrl(), ...limits, max })
+  pool.on('error', (error) => {
+    log.warn(`Database connection lost: ${error.message}`)
+    for (const listener of lostListeners) listener()
+  })
+  return { pool, db: drizzle(pool, { schema }) }
 }
+
+/** The clock that all servers share. */
+export async function databaseNow(): Promise<number> {
+  const { rows } = await database().execute<{ now: string }>(
+    sql`select (extract(epoch from clock_timestamp()) * 1000)::text as now`)
+  return Number(rows[0]!.now)
+}
+
+const mostReading = 3
 
 /** Calls back when a connection to the database was lost: what was told meanwhile must be read again. */
 export function onDatabaseLost(listener: () => void): () => void {
@@ -108,6 +121,7 @@ export const migrateDatabase = (folder = join(process.cwd(), 'server/store/migra
   migrate(database(), { migrationsFolder: folder })
 
 export async function closeDatabase() {
-  await open?.pool.end()
+  await Promise.all([open?.pool.end(), reading?.pool.end()])
   open = null
+  reading = null
 }

@@ -1,5 +1,6 @@
 import { BackupQuery } from '../../../core/contract'
-import { archiveOf } from '../../store/backup'
+import { sharer } from '../../access/shares'
+import { archiveToSend } from '../../jobs/backups'
 import { siteExists } from '../../store/sites'
 
 /** The archive of a site or of everything, as it stands now. */
@@ -7,11 +8,20 @@ export default defineEventHandler(async (event) => {
   const { site } = checked(BackupQuery, getQuery(event), 'the query')
   if (site !== undefined && !(await siteExists(site))) throw notFound('such site')
   const name = `kovrin-${site ?? 'everything'}-${new Date().toISOString().slice(0, 10)}.jsonl.gz`
+  const archive = await archiveToSend(site ?? null, await sharer(event)).catch((error: unknown) => {
+    throw refusal(error)
+  })
+  if (!archive) {
+    setResponseHeader(event, 'retry-after', 10)
+    throw createError({ statusCode: 429, message: 'Too many backups are on their way: try again when one has come.' })
+  }
   setResponseHeaders(event, {
     'content-type': 'application/gzip',
+    'content-length': archive.bytes,
     'content-disposition': `attachment; filename="${name}"`,
   })
-  const archive = archiveOf(site ?? null)
-  event.node.res.once('close', () => archive.destroy())
-  return sendStream(event, archive)
+  const { res } = event.node
+  if (res.closed) archive.file.destroy()
+  res.once('close', () => archive.file.destroy())
+  return sendStream(event, archive.file)
 })
