@@ -35,13 +35,15 @@ test('a site is deleted for good, after one question, and comes back from its ba
   await expect(page.getByRole('button', { name: 'Bring it back' })).toHaveCount(0)
   expect((await site.request.get(`/api/backup?site=${site.id}`)).status()).toBe(404)
 
-  const pick = async (buffer: Buffer) => {
-    await page.getByLabel('Put a backup back').setInputFiles({ name: 'it.gz', mimeType: 'application/gzip', buffer })
-    await page.getByRole('dialog').getByRole('button', { name: 'Put it back' }).click()
-  }
+  const pick = (buffer: Buffer) =>
+    page.getByLabel('Put a backup back').setInputFiles({ name: 'it.gz', mimeType: 'application/gzip', buffer })
   await pick(backup.subarray(0, backup.length - 200))
   await told(page, 'error', 'cut short')
   await pick(backup)
+  // what it would change is said before anything is
+  const asked = page.getByRole('dialog', { name: 'Put this backup back?' })
+  await expect(asked).toContainText(/Ropewalk Hall test.*It is not here: it comes back\./)
+  await asked.getByRole('button', { name: 'Put it back' }).click()
   await told(page, 'info', '1 site is back')
   await expect(row).toBeVisible()
   const after = await site.get()

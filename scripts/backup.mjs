@@ -21,7 +21,7 @@ async function main() {
     const body = Readable.toWeb(createReadStream(half))
     const headers = { 'content-type': 'application/gzip' }
     const check = await asked(`${at}/api/backup/check`, { method: 'POST', body, headers, duplex: 'half' })
-    const { sites = 0, takes = 0, changes = 0 } = await check.json()
+    const { rows: { sites = 0, takes = 0, changes = 0 } } = await check.json()
     renameSync(half, file)
     say(`${file}: ${(statSync(file).size / 1e6).toFixed(1)} MB, read back and whole.`)
     say(`It holds ${sites} sites with ${takes} takes and ${changes} changes.`)

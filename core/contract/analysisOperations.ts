@@ -7,8 +7,10 @@ const wav = bytes('audio/wav', 'A WAV file')
 
 const refusedAnalysis = {
   400: 'An option is wrong',
+  408: 'The rest of the body did not come',
   413: 'The file is too large',
   422: 'The recording cannot be analysed',
+  429: 'Too much of this asker’s own is under way; retry-after says when to ask again',
   503: 'Too many analyses wait; retry-after says when to ask again',
 }
 
@@ -25,8 +27,11 @@ const sources = bytes(
 
 const refusedShape = {
   400: 'The body is not understood',
+  408: refusedAnalysis[408],
   413: 'The body is too large',
+  415: 'The body is not called JSON',
   422: 'What is asked cannot be: which block or limit, and why',
+  429: refusedAnalysis[429],
   503: refusedAnalysis[503],
 }
 

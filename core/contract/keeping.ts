@@ -28,8 +28,27 @@ export const BackupsAnswer = v.object({
 export type BackupsAnswer = v.InferOutput<typeof BackupsAnswer>
 
 export const BackupQuery = v.strictObject({ site: v.optional(v.pipe(v.string(), v.maxLength(80))) })
-/** Rows of each table, and takes, that an archive holds. */
-export const BackupCheck = v.record(v.string(), v.number())
+const SiteState = v.object({
+  name: v.string(),
+  takes: v.number(),
+  changes: v.number(),
+  /** When it was last changed; null where it never was. */
+  last: v.nullable(v.string()),
+})
+/** What an archive holds, and what it would change if it were put back. */
+export const BackupCheck = v.object({
+  /** When it was made. */
+  at: v.string(),
+  /** Rows of each table, and takes. */
+  rows: v.record(v.string(), v.number()),
+  sites: v.array(v.object({
+    id: v.string(),
+    ...SiteState.entries,
+    /** The site of this key that is here already; null where there is none. */
+    here: v.nullable(v.object({ ...SiteState.entries, deleted: v.boolean() })),
+  })),
+})
+export type BackupCheck = v.InferOutput<typeof BackupCheck>
 
 export const RestoreQuery = v.strictObject({
   /** `true`: sites that are there already make room for those of the backup. */

@@ -13,7 +13,7 @@ import { database } from './client'
 import { makeEdits } from './edits'
 import { deleteSite, deleteTake } from './forGood'
 import { writeLog } from './log'
-import { restoreArchive } from './restore'
+import { planRestore, restoreArchive } from './restore'
 import { addresses, claims, keeping, leases, sessions, sites } from './schema'
 import { copySite } from './sites'
 import { keepTake } from './takes'
@@ -87,6 +87,7 @@ describe('a backup', () => {
     const archive = await bytes(archiveOf(null))
     expect(await checkArchive(from(archive))).toMatchObject({ sites: 2, takes: 2, changes: before.changes!.length })
     await emptied()
+    expect((await planRestore(from(archive))).sites.map(s => s.here)).toEqual([null, null])
     expect((await restoreArchive(from(archive), false)).restored.sort())
       .toEqual(before.sites!.map(s => (JSON.parse(s) as { id: string }).id).sort())
     expect(await rowsAreStill(before)).toBe(true)
@@ -99,6 +100,13 @@ describe('a backup', () => {
     const text = gunzipSync(archive).toString('utf8')
     expect([text.includes(site), text.includes(other)]).toEqual([true, false])
     const before = await everyRow()
+    const plan = await planRestore(from(archive))
+    const changes = before.changes!.filter(c => c.includes(site)).length
+    expect(plan.sites).toEqual([expect.objectContaining({
+      id: site, takes: 2, changes, here: expect.objectContaining({ takes: 2, changes, deleted: false }) as object,
+    })])
+    expect(Date.parse(plan.sites[0]!.last!)).toBe(Date.parse(plan.sites[0]!.here!.last!))
+    expect(await rowsAreStill(before)).toBe(true)
     expect(await restoreArchive(from(archive), false)).toEqual({ restored: [], left: [site] })
     expect(await rowsAreStill(before)).toBe(true)
     await database().execute(sql`update documents set content = '{}' where site_id = ${site}`)
@@ -135,10 +143,12 @@ describe('a backup', () => {
       [l => l.replace(/"key":\s*"plan"/, '"key":"plan of nothing"'), /a row of “documents” cannot be/],
       [l => l.replace(/"weight":\s*1\b/, '"weight":"loud"'), /a row of “documents” cannot be/],
       [l => l.replace(/"origin":\s*"edit"/, '"origin":"magic"'), /a row of “changes” cannot be: origin/],
+      [l => l.replace(/"sampleRate":\s*96000/, '"sampleRate":48000'), /a row of “contents” cannot be/],
       [l => l.replace(/"undo":\s*"done"/, '"undo":"never"'), /a row of “changes” cannot be: undo/],
     ]
     for (const [edit, why] of bad) {
       await expect(restoreArchive(from(packed([], edit)), false)).rejects.toThrow(why)
+      await expect(planRestore(from(packed([], edit)))).rejects.toThrow(why)
       expect(await database().select().from(sites)).toEqual([])
     }
   })

@@ -1,9 +1,10 @@
 import { sql } from 'drizzle-orm'
 import * as v from 'valibot'
-import { Keeping } from '../../core/contract'
+import { Keeping, type BackupCheck } from '../../core/contract'
 import { origins, readDocument, splitKey } from '../../core/documents'
 import { linesOf, ofTheMoment, type ArchivedTable, type Line } from './backup'
 import { database, type Transaction } from './client'
+import { hashOf } from './hash'
 import { takeData, undoStates } from './schema'
 
 /** What became of an archive's sites. */
@@ -23,7 +24,10 @@ const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
 const rowSchemas = {
   keeping: v.object({ name: v.literal('keeping'), value: Keeping }),
   sites: v.object({ id: v.pipe(v.string(), v.regex(/^[\w-]{1,80}$/)), number: v.pipe(v.number(), v.minValue(0)) }),
-  contents: v.object({ hash: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)) }),
+  contents: v.pipe(
+    v.object({ hash: v.string(), content: v.unknown() }),
+    v.check(({ hash, content }) => hashOf(content) === hash, 'its content is not what its key says'),
+  ),
   documents: v.pipe(v.object({ key: v.string(), content: v.unknown() }), v.rawCheck(({ dataset, addIssue }) => {
     if (!dataset.typed) return
     const read = readDocument(dataset.value.key, dataset.value.content)
@@ -38,6 +42,7 @@ const rowSchemas = {
   log: v.object({ who: text(200), what: text(10_000) }),
 } satisfies Record<ArchivedTable, v.GenericSchema>
 
+/** Throws RangeError for a row that cannot be put back. */
 function checkRow(table: ArchivedTable, row: Record<string, unknown>) {
   const read = v.safeParse(rowSchemas[table], row)
   if (read.success) return
@@ -87,6 +92,58 @@ const siteOf = (line: Line): string | null => {
   if (!('table' in line)) return null
   const key = line.table === 'sites' ? line.row.id : line.row.site_id
   return typeof key === 'string' ? key : null
+}
+
+type Found = Omit<BackupCheck['sites'][number], 'here'>
+type Here = NonNullable<BackupCheck['sites'][number]['here']>
+
+/** What stands of some sites here. */
+async function standing(ids: readonly string[]): Promise<Map<string, Here>> {
+  if (!ids.length) return new Map()
+  const list = sql.join(ids.map(id => sql`${id}`), sql`, `)
+  const { rows } = await database().execute<Here & { id: string }>(sql`
+    select s.id, coalesce(d.content->>'name', s.id) as name,
+      coalesce((d.content->>'deleted')::boolean, false) as deleted,
+      (select count(*)::int from take_data t where t.site_id = s.id) as takes,
+      (select count(*)::int from changes c where c.site_id = s.id) as changes,
+      (select to_json(max(c.at))#>>'{}' from changes c where c.site_id = s.id) as last
+    from sites s left join documents d on d.site_id = s.id and d.key = 'site' where s.id in (${list})`)
+  return new Map(rows.map(({ id, ...rest }) => [id, rest]))
+}
+
+/** Takes a line into what is told of its site. */
+function tally(found: Map<string, Found>, line: Line) {
+  const id = siteOf(line)
+  if (id === null) return
+  const site = found.get(id) ?? { id, name: id, takes: 0, changes: 0, last: null }
+  found.set(id, site)
+  if ('take' in line) site.takes += line.part === 0 ? 1 : 0
+  if (!('table' in line)) return
+  const { key, content, at } = line.row as { key?: string, content?: { name?: unknown }, at?: unknown }
+  if (line.table === 'documents' && key === 'site' && typeof content?.name === 'string') site.name = content.name
+  if (line.table !== 'changes') return
+  site.changes++
+  if (typeof at === 'string' && (site.last === null || at > site.last)) site.last = at
+}
+
+/**
+ * Reads an archive to its end and tells what it holds and what of it is here already; each row is looked at as if it
+ * were put back, and nothing is kept. Throws RangeError with a sentence for a damaged archive.
+ */
+export async function planRestore(bytes: AsyncIterable<Uint8Array>): Promise<BackupCheck> {
+  const rows: Record<string, number> = {}
+  const found = new Map<string, Found>()
+  let at = ''
+  for await (const line of linesOf(bytes)) {
+    if ('format' in line) ({ at } = line)
+    tally(found, line)
+    if ('take' in line && line.part === 0) rows.takes = (rows.takes ?? 0) + 1
+    if (!('table' in line) || isOfTheMoment(line.table)) continue
+    checkRow(line.table, line.row)
+    rows[line.table] = (rows[line.table] ?? 0) + 1
+  }
+  const here = await standing([...found.keys()])
+  return { at, rows, sites: [...found.values()].map(site => ({ ...site, here: here.get(site.id) ?? null })) }
 }
 
 /**

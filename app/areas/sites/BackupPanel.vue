@@ -1,17 +1,24 @@
 <script setup lang="ts">
-import { agoOf, sizeOf, useBackups } from './useBackups'
+import type { BackupCheck } from '~~/core/contract'
+import { agoOf, fateOf, sizeOf, useBackups } from './useBackups'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
 const emit = defineEmits<{ back: [] }>()
 const notices = useNotices()
-const { state, trouble, busy, load, make, keep, putBack } = useBackups()
+const { state, trouble, busy, load, make, keep, look, putBack } = useBackups()
 onMounted(load)
 
 const newest = computed(() => state.value?.files[0] ?? null)
-const chosen = ref<File | null>(null)
+/** The backup that may be put back, with what is in it. */
+const chosen = shallowRef<{ file: File, holds: BackupCheck } | null>(null)
 const replace = ref(false)
+async function choose(file: File) {
+  const holds = await look(file)
+  replace.value = false
+  if (holds) chosen.value = { file, holds }
+}
 async function restore() {
-  const file = chosen.value!
+  const { file } = chosen.value!
   chosen.value = null
   const answer = await putBack(file, replace.value)
   if (!answer) return
@@ -73,7 +80,7 @@ const ages = [
         <FileField
           label="Put a backup back …"
           accept=".gz,application/gzip"
-          @pick="chosen = $event[0]!"
+          @pick="choose($event[0]!)"
         />
         <span
           v-if="busy"
@@ -127,8 +134,21 @@ const ages = [
       @yes="restore"
       @close="chosen = null"
     >
-      <p>All of “{{ chosen?.name }}” is put back, or nothing when it is damaged.</p>
+      <p>
+        “{{ chosen?.file.name }}” was made {{ chosen && new Date(chosen.holds.at).toLocaleString() }} and is whole.
+        Nothing is sent to any device by it.
+      </p>
+      <dl class="holds">
+        <template
+          v-for="held in chosen?.holds.sites"
+          :key="held.id"
+        >
+          <dt>{{ held.name }}</dt>
+          <dd>{{ fateOf(held, replace) }}</dd>
+        </template>
+      </dl>
       <CheckField
+        v-if="chosen?.holds.sites.some(held => held.here)"
         v-model:value="replace"
         label="sites that are here already make room for those of the backup"
       />
@@ -137,6 +157,18 @@ const ages = [
 </template>
 
 <style scoped>
+.holds {
+  margin: 0;
+  max-height: 40vh;
+  overflow: auto;
+}
+dt {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+dd {
+  margin: 0 0 0.5rem;
+}
 section {
   padding: 0.9rem 1.1rem;
   display: grid;

@@ -1,4 +1,5 @@
-import type { BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
+import type { BackupCheck, BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
+import { counted } from '~~/core/units'
 import { ask, usePatience } from '~/utils/api'
 
 /** The backups of this installation, and what can be done with them. */
@@ -42,12 +43,27 @@ export function useBackups() {
     const body = { ...state.value!.keeping, ...change }
     return doing('Keeping …', () => ask<Keeping>('/api/backups', { method: 'PUT', body }))
   }
+  const look = (file: File) =>
+    doing('Reading the backup …', () => ask<BackupCheck>('/api/backup/check', { method: 'POST', bytes: file }))
   const putBack = (file: File, replace: boolean) => {
     const path = `/api/restore?replace=${replace}`
     return doing('Putting back …', () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
   }
 
-  return { state, trouble, busy, load, make, keep, putBack }
+  return { state, trouble, busy, load, make, keep, look, putBack }
+}
+
+/** What becomes of a site of a backup that is put back, in words. */
+export function fateOf({ takes, changes, last, here }: BackupCheck['sites'][number], replace: boolean): string {
+  const told = (state: { last: string | null }) =>
+    (state.last === null ? 'never changed' : `last changed ${new Date(state.last).toLocaleString()}`)
+  const held = `${counted(takes, 'take')}, ${counted(changes, 'change')}, ${told({ last })}`
+  if (!here) return `${held}. It is not here: it comes back.`
+  const own = `${here.deleted ? 'deleted here' : 'here'}, ${counted(here.takes, 'take')}, `
+    + `${counted(here.changes, 'change')}, ${told(here)}`
+  return replace
+    ? `${held}. It replaces the one that is ${own}: that one is gone then, with its history.`
+    : `${held}. Nothing changes: one is ${own}, and stays.`
 }
 
 /** So long ago, in the largest unit that fits. */

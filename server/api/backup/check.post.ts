@@ -1,9 +1,9 @@
-import { checkArchive } from '../../store/backup'
+import { planRestore } from '../../store/restore'
 
-/** Reads an archive to its end and says what is in it; keeps nothing. */
+/** Reads an archive to its end and says what is in it, and what putting it back would change; keeps nothing. */
 export default defineEventHandler(async (event) => {
   try {
-    return await checkArchive(incoming(event))
+    return await planRestore(incoming(event))
   }
   catch (error) { throw refusal(error) }
 })
