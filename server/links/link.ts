@@ -20,6 +20,8 @@ export type SendOutcome = { ok: true, value: unknown } | { ok: false, why: strin
 const retryAfter = [250, 500, 1000, 2000]
 const pingEvery = 2000
 const compareEvery = 30_000
+/** So much more seldom while nobody looks. */
+const seldom = 10
 /** Most values that are written in one message. */
 const mostTogether = 64
 
@@ -30,11 +32,9 @@ interface Wish {
 
 /**
  * One device's connection, held open for ever: connects, reads everything, stays in step, and starts anew when
- * it is lost. Wishes go out
- * one batch after the other, the newest wish of a parameter in place of an older one that has not left yet;
- * what the device tells
- * is kept in the order in which it was told. `address` is asked anew at every try, since a stand-in may come
- * back elsewhere.
+ * it is lost. Wishes go out one batch after the other, the newest wish of a parameter in place of an older one that has
+ * not left yet; what the device tells is kept in the order in which it was told. `address` is asked anew at every try,
+ * since a stand-in may come back elsewhere. While nobody looks (`isWatched`) it is asked more seldom how the device is.
  */
 export class Link {
   private connection: DeviceConnection | null = null
@@ -47,6 +47,8 @@ export class Link {
   private everLive = false
   private timer: NodeJS.Timeout | undefined
   private compared = Date.now()
+  /** It was asked how it is and has not answered yet. */
+  private asking = false
   private readonly wishes = new Map<ParameterPath, Wish>()
   /** Values on the way up to a wish, by their paths: what the device tells of them is no news. */
   private readonly ramps = new Map<ParameterPath, readonly unknown[]>()
@@ -58,6 +60,7 @@ export class Link {
     private readonly driver: DeviceDriver,
     private readonly address: () => string | null,
     private readonly events: LinkEvents,
+    private readonly isWatched: () => boolean = () => true,
   ) {
     void this.open()
   }
@@ -128,11 +131,13 @@ export class Link {
    * A dead cable closes nothing: ask now and then whether anybody is there, and whether it still holds what it
    * is thought to.
    */
-  private beat(opened: DeviceConnection) {
+  private beat(opened: DeviceConnection, soon = false) {
+    const pace = this.isWatched() ? 1 : seldom
     this.timer = setTimeout(() => {
-      const due = Date.now() - this.compared > compareEvery
+      const due = Date.now() - this.compared > (this.isWatched() ? compareEvery : compareEvery * seldom)
+      this.asking = true
       const asked = due ? this.readAll(opened) : opened.ping()
-      asked.then(
+      asked.finally(() => (this.asking = false)).then(
         () => {
           if (this.connection === opened) this.beat(opened)
         },
@@ -140,7 +145,15 @@ export class Link {
           if (this.connection === opened) this.later(error.message)
         },
       )
-    }, pingEvery)
+    }, soon ? 0 : pingEvery * pace)
+  }
+
+  /** Somebody looks again: asks at once how the device is. */
+  wake() {
+    const { connection } = this
+    if (!connection || this.phase !== 'live' || this.asking) return
+    clearTimeout(this.timer)
+    this.beat(connection, true)
   }
 
   /** Reads the device again and keeps what it says: what was told meanwhile may have been lost. */

@@ -14,7 +14,8 @@ import { Passage } from '../store/gate'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { confirmAddress } from './addresses'
 import { takeClaim } from './claims'
-import { claimsOf, drive, lookAtDevices, startLinks, stopLinks } from './links'
+import { drive } from './driving'
+import { claimsOf, lookAtDevices, startLinks, stopLinks } from './links'
 
 beforeAll(async () => {
   await openTestDatabase()
@@ -144,6 +145,15 @@ it('a device that says yes and keeps another value: the wish stays, the differen
     .toEqual({ sent: [], left: [{ path, why: expect.stringMatching(/holds −12\.0 dB all the same/) as string }] })
   const now = await documentsOf(site)
   expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-7, -12])
+  // live it is taken at its word, and read back as soon as nothing more comes
+  await drafted(site, path, -9)
+  expect(await drive(site, 'amp-c', { paths: [path], readBack: false, number: actorOf(site).number }))
+    .toEqual({ sent: [path], left: [] })
+  const both = async () => {
+    const later = await documentsOf(site)
+    return [contentOf(later, 'settings', 'amp-c')![path], contentOf(later, 'held', 'amp-c')![path]]
+  }
+  await expect.poll(both, { timeout: 10_000 }).toEqual([-9, -12])
   device.close()
 })
 

@@ -1,21 +1,20 @@
-import { randomUUID } from 'node:crypto'
 import { sql } from 'drizzle-orm'
-import { contentOf, draftOf, type Change, type Device, type Documents, type LinkState } from '../../core/documents'
-import { differences, parametersOf, rampOf, showParameter, valueAt } from '../../core/rig'
+import type { Change, Device, LinkState } from '../../core/documents'
 import { actorOf } from '../store/actor'
-import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf, database, onDatabaseLost, storeFault } from '../store/client'
 import { writeLog } from '../store/log'
 import { documents } from '../store/schema'
 import { notConfirmed, readConfirmed } from './addresses'
 import { claim, readClaims, releaseOthers, type Claim } from './claims'
 import { keepLink, keepRead, keepTold } from './keeping'
-import { Link, type SendOutcome } from './link'
+import { isOpen, onOpened } from '../live/openSites'
+import { Link } from './link'
 import { lineDriver } from './lineDriver'
 import { Locks } from './locks'
 import { placeOf, resolveAddress, serialKey } from './places'
 
-interface Owned {
+/** A device that this server drives. */
+export interface Owned {
   site: string
   device: string
   address: string
@@ -24,6 +23,9 @@ interface Owned {
   link: Link
   /** Values that are being sent and read back. */
   wished: Map<string, unknown>
+  /** Values that were sent live and are to be read back in a while. */
+  unread: Map<string, unknown>
+  reader: NodeJS.Timeout | undefined
   /** What of the draft does not fit the device, and what the device tells that cannot be. */
   wrong: () => Pick<LinkState, 'misfits' | 'unknown'>
 }
@@ -32,6 +34,8 @@ const watched = new Map<string, () => void>()
 /** Numbers that devices told of themselves, by their places. */
 const serials = new Map<string, string>()
 const keyOf = (site: string, device: string) => `${site}/${device}`
+/** A device that this server drives; undefined where another does, or none. */
+export const ownedOf = (site: string, device: string): Owned | undefined => owned.get(keyOf(site, device))
 const lookEvery = 2000
 /** Most values that cannot be of which a device’s link tells in words at once. */
 const mostOdd = 20
@@ -45,13 +49,16 @@ const locks = new Locks(() => {
   owned.clear()
 })
 
-/** Every device of every site that is not deleted. */
-async function allDevices(): Promise<{ site: string, device: Device }[]> {
-  const rows = await database().execute<{ site: string, content: Device }>(sql`
-    select d.site_id as site, d.content from ${documents} d
+type Placed = Pick<Device, 'id' | 'name' | 'address'>
+
+/** Every device of every site that is not deleted: what is needed to reach it. */
+async function allDevices(): Promise<{ site: string, device: Placed }[]> {
+  const rows = await database().execute<Placed & { site: string }>(sql`
+    select d.site_id as site, d.content->>'id' as id, d.content->>'name' as name, d.content->>'address' as address
+    from ${documents} d
     join ${documents} s on s.site_id = d.site_id and s.key = 'site' and s.content->>'deleted' = 'false'
     where d.key like 'device/%'`)
-  return rows.rows.map(({ site, content }) => ({ site, device: content }))
+  return rows.rows.map(({ site, ...device }) => ({ site, device }))
 }
 
 /**
@@ -75,9 +82,30 @@ async function look() {
   const all = await allDevices()
   const wanted = new Set(all.map(({ site, device }) => keyOf(site, device.id)))
   for (const [key, mine] of owned) if (!wanted.has(key)) await close(key, mine)
+  for (const key of kept.keys()) if (!wanted.has(key)) kept.delete(key)
   const claimed = await readClaims()
   const confirmed = await readConfirmed()
   for (const { site, device } of all) await attend(site, device, claimed, confirmed)
+}
+
+/** What was last kept of a link, and the document that it was kept in; a site that was put back has others. */
+const kept = new Map<string, { said: string, at: unknown }>()
+
+/** Keeps what is to be said of a link, where that is not kept already. */
+async function sayLink(
+  site: string,
+  device: string,
+  state: LinkState['state'],
+  why: string | null,
+  wrong: Pick<LinkState, 'misfits' | 'unknown'> = { misfits: [], unknown: [] },
+) {
+  const key = keyOf(site, device)
+  const said = JSON.stringify([state, why, wrong])
+  const there = () => actorOf(site).known?.[`link/${device}`]
+  const known = kept.get(key)
+  if (known?.said === said && known.at !== undefined && known.at === there()) return
+  await keepLink(site, device, state, why, wrong)
+  kept.set(key, { said, at: there() })
 }
 
 async function close(key: string, { link, place }: Owned) {
@@ -103,7 +131,7 @@ async function drivenElsewhere(
 
 async function attend(
   site: string,
-  device: Device,
+  device: Placed,
   claimed: ReadonlyMap<string, Claim>,
   confirmed: ReadonlySet<string>,
 ) {
@@ -112,17 +140,17 @@ async function attend(
   const open = owned.get(key)
   if (open && open.address !== device.address) await close(key, open)
   const unconfirmed = notConfirmed(device.address, confirmed)
-  if (unconfirmed !== null) return keepLink(site, device.id, 'unconfirmed', unconfirmed)
+  if (unconfirmed !== null) return sayLink(site, device.id, 'unconfirmed', unconfirmed)
   const serial = serials.get(place)
   const keys = device.address ? [place, ...(serial === undefined ? [] : [serialKey(serial)])] : []
   const elsewhere = await drivenElsewhere(site, device.id, keys, claimed)
   if (elsewhere !== null) {
     if (owned.has(key)) await close(key, owned.get(key)!)
-    return keepLink(site, device.id, 'elsewhere', elsewhere)
+    return sayLink(site, device.id, 'elsewhere', elsewhere)
   }
   // said once when it changes, and it may not have been kept then
   const mine = owned.get(key)
-  if (mine) return void keepLink(site, device.id, mine.link.state, mine.link.reason, mine.wrong()).catch(complain)
+  if (mine) return void sayLink(site, device.id, mine.link.state, mine.link.reason, mine.wrong()).catch(complain)
   if (!(await locks.own(place))) return
   await releaseOthers(keys, site, device.id)
   hold(site, device, place)
@@ -157,7 +185,7 @@ const inWords = <T>(keeping: Promise<T>): Promise<T> => keeping.catch((error: un
   throw new Error(storeFault(error), { cause: error })
 })
 
-function hold(site: string, { id, name, address }: Device, place: string) {
+function hold(site: string, { id, name, address }: Placed, place: string) {
   let said: 'live' | 'lost' | null = null
   let left: string[] = []
   let odd = new Map<string, string>()
@@ -165,7 +193,7 @@ function hold(site: string, { id, name, address }: Device, place: string) {
   const wrong = () => ({ misfits: [...left, ...[...odd.values()].slice(0, mostOdd)], unknown: [...odd.keys()] })
   const link = new Link(lineDriver, () => resolveAddress(address), {
     state: (state, why) => {
-      keepLink(site, id, state, why, wrong()).catch(complain)
+      sayLink(site, id, state, why, wrong()).catch(complain)
       // once a change, not once a try: it may fail for many reasons while it is away
       if ((state === 'live' || state === 'lost') && state !== said) {
         said = state
@@ -186,11 +214,15 @@ function hold(site: string, { id, name, address }: Device, place: string) {
       const found = await inWords(keepTold(site, id, told, wished))
       for (const { path } of told) odd.delete(path)
       for (const [path, why] of found) odd.set(path, why)
-      if (found.size) keepLink(site, id, link.state, link.reason, wrong()).catch(complain)
+      if (found.size) sayLink(site, id, link.state, link.reason, wrong()).catch(complain)
     },
-  })
-  owned.set(keyOf(site, id), { site, device: id, address, place, link, wished, wrong })
+  }, () => isOpen(site))
+  owned.set(keyOf(site, id), { site, device: id, address, place, link, wished, unread: new Map(), reader: undefined, wrong })
 }
+
+onOpened((site) => {
+  for (const mine of owned.values()) if (mine.site === site) mine.link.wake()
+})
 
 /** Changes of devices and of whole sites decide which links there are. */
 export function watchSite(site: string) {
@@ -221,143 +253,6 @@ export async function stopLinks() {
   watched.clear()
   await locks.close()
 }
-
-/** What a server that owns a link is asked to do with its device; `number` is the change that it must know of first. */
-export interface LinkCommand {
-  /** Parameters whose draft shall go out; null: all that differ from what the device holds. */
-  paths: string[] | null
-  /** Reads the device back afterwards. */
-  readBack: boolean
-  number: number
-}
-export interface SendReport {
-  sent: string[]
-  left: { path: string, why: string }[]
-}
-
-/** Drives a device. What is read back afterwards stays wished until the device is known to hold it, or not to. */
-async function carryOut({ site, device, link, wished }: Owned, command: LinkCommand): Promise<SendReport> {
-  const { paths, readBack, number } = command
-  const actor = actorOf(site)
-  if (actor.number < number) await actor.follow()
-  const mirror = await actor.read()
-  const record = mirror && contentOf(mirror.documents, 'device', device)
-  if (!record) return { sent: [], left: [] }
-  const { capability } = record
-  const draft = draftOf(mirror.documents, device)
-  const held = contentOf(mirror.documents, 'held', device)
-  const wanted = paths ?? (held ? differences(capability, held, draft).map(d => d.path) : [])
-  const sent = new Map(wanted.map(path => [path, valueAt(capability, draft, path)]))
-  if (readBack) for (const [path, to] of sent) wished.set(path, to)
-  try {
-    const outcomes = await Promise.all(
-      [...sent].map(async ([path, to]): Promise<[string, SendOutcome]> => {
-        const parameter = parametersOf(capability).get(path)
-        const ramp = parameter ? rampOf(parameter, held && valueAt(capability, held, path), to) : []
-        return [path, await link.wish(path, to, ramp)]
-      }),
-    )
-    const report: SendReport = {
-      sent: outcomes.filter(([, o]) => o.ok).map(([path]) => path),
-      left: outcomes.flatMap(([path, o]) => (o.ok ? [] : [{ path, why: o.why }])),
-    }
-    if (readBack && report.sent.length) await compareBack(site, device, link, report)
-    return report
-  }
-  finally {
-    for (const [path, to] of sent) if (wished.get(path) === to) wished.delete(path)
-  }
-}
-
-/** Reads a device back and takes out of the report what it does not really hold. */
-async function compareBack(site: string, device: string, link: Link, report: SendReport) {
-  try {
-    await link.compare()
-  }
-  catch (error) {
-    report.left.push(
-      ...report.sent.map(path => ({ path, why: `Sent, but not read back: ${(error as Error).message}.` })),
-    )
-    report.sent = []
-    return
-  }
-  const mirror = await actorOf(site).read()
-  if (!mirror) return
-  const { capability } = contentOf(mirror.documents, 'device', device)!
-  const held = contentOf(mirror.documents, 'held', device) ?? {}
-  const wrong = new Set(differences(capability, held, draftOf(mirror.documents, device)).map(d => d.path))
-  report.left.push(
-    ...report.sent.filter(p => wrong.has(p)).map(path => ({
-      path, why: `The device holds ${showParameter(capability, path, valueAt(capability, held, path))} all the same.`,
-    })),
-  )
-  report.sent = report.sent.filter(p => !wrong.has(p))
-}
-
-const answerTime = 6000
-/** Milliseconds after which it is looked whether the owner of a link is still there. */
-const ownerSilent = 400
-const asked = new Map<string, (report: SendReport) => void>()
-onBus((message) => {
-  if (message.kind === 'answer' && message.to === serverId) asked.get(message.id)?.(message.answer as SendReport)
-  if (message.kind !== 'ask' || message.from === serverId) return
-  const mine = owned.get(keyOf(message.site, message.device))
-  if (!mine) return
-  carryOut(mine, message.command as LinkCommand)
-    .then(answer => tellServers({ kind: 'answer', id: message.id, from: serverId, to: message.from, answer }))
-    .catch(complain)
-})
-
-/** Most paths that go into one message between servers. */
-const mostPaths = 100
-
-/** Has a device driven by whichever server owns its link. */
-export async function drive(site: string, device: string, command: LinkCommand): Promise<SendReport> {
-  const mine = owned.get(keyOf(site, device))
-  if (mine) return carryOut(mine, command)
-  const mirror = await actorOf(site).read()
-  if (!mirror || contentOf(mirror.documents, 'link', device)?.state !== 'live')
-    return { sent: [], left: notDriven(mirror?.documents ?? {}, device, command.paths ?? ['']) }
-  return askOwner(site, device, command)
-}
-
-/** What is said of settings of a device that is not there to take them. */
-export function notDriven(now: Documents, device: string, paths: readonly string[]): SendReport['left'] {
-  const link = contentOf(now, 'link', device)
-  const why
-    = link?.state === 'elsewhere' ? (link.why ?? '') : 'The device is not connected: the change is kept as a draft.'
-  return paths.map(path => ({ path, why }))
-}
-
-/** Has the owner of a device's link do it; when there is none any more, whoever takes the link over does. */
-async function askOwner(site: string, device: string, command: LinkCommand): Promise<SendReport> {
-  const id = randomUUID()
-  const paths = command.paths && command.paths.length > mostPaths ? null : command.paths
-  const begun = Date.now()
-  let timer: NodeJS.Timeout | undefined
-  const answer = new Promise<SendReport>((resolve, reject) => {
-    asked.set(id, resolve)
-    timer = setInterval(() => {
-      const mine = owned.get(keyOf(site, device))
-      const waited = Date.now() - begun
-      if (mine?.link.state === 'live') carryOut(mine, command).then(resolve, reject)
-      else if (waited > answerTime) resolve(unanswered(command))
-      else if (waited > ownerSilent) void lookAtDevices()
-    }, 100)
-  })
-  await tellServers({ kind: 'ask', id, from: serverId, site, device, command: { ...command, paths } })
-  return answer.finally(() => {
-    clearInterval(timer)
-    asked.delete(id)
-  })
-}
-const unanswered = ({ paths }: LinkCommand): SendReport => ({
-  sent: [],
-  left: (paths ?? ['']).map(path => ({
-    path,
-    why: 'The device did not answer in time: the change is kept as a draft.',
-  })),
-})
 
 // what a device told while the database was away may not have been kept: read it again
 onDatabaseLost(() =>

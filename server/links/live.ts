@@ -3,7 +3,7 @@ import { parametersOf, riseOf, valueAt } from '../../core/rig'
 import { inTurns } from '../utils/turns'
 import type { Passage } from '../store/gate'
 import { actorOf, type Outcome } from '../store/actor'
-import { drive, notDriven, type SendReport } from './links'
+import { drive, notDriven, type SendReport } from './driving'
 
 /** What shall go to a device. */
 export interface Delivery {

@@ -43,6 +43,16 @@ async function numberOf(name: string): Promise<string> {
   return found
 }
 
+let own = { at: 0, numbers: new Set<string>() }
+/** The numbers of this machine. */
+function ownNumbers(): ReadonlySet<string> {
+  if (Date.now() - own.at > namesKept) {
+    const all = Object.values(networkInterfaces()).flat()
+    own = { at: Date.now(), numbers: new Set(all.map(i => ipaddr.process(i!.address.split('%')[0]!).toString())) }
+  }
+  return own.numbers
+}
+
 /** A host as one number; every number of this machine as 127.0.0.1. */
 async function hostAs(name: string): Promise<string> {
   const bare = name.replace(/^\[|\]$/g, '')
@@ -50,8 +60,7 @@ async function hostAs(name: string): Promise<string> {
   if (!ipaddr.isValid(number)) return number
   // ::ffff:10.0.0.1 is 10.0.0.1
   const host = ipaddr.process(number)
-  const own = Object.values(networkInterfaces()).flat().map(i => ipaddr.process(i!.address.split('%')[0]!).toString())
-  return host.range() === 'loopback' || own.includes(host.toString()) ? '127.0.0.1' : host.toString()
+  return host.range() === 'loopback' || ownNumbers().has(host.toString()) ? '127.0.0.1' : host.toString()
 }
 
 /** The one name of all addresses that lead to the same port of the same host, or to the same simulated device. */

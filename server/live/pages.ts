@@ -5,6 +5,7 @@ import { actorOf, changesAfter } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
 import { complain } from '../store/client'
 import { gauge } from '../watch/metrics'
+import { noteOpen } from './openSites'
 
 /** A page's line, as the socket's library gives it. */
 export interface Line {
@@ -117,6 +118,7 @@ async function follow(state: Follower, from: number): Promise<void> {
   }
   const mirror = await actor.read()
   if (!mirror || from > mirror.number) return void say(state, { type: 'reload' })
+  noteOpen(site)
   const missed = from < mirror.number ? await changesAfter(site, from, mostMissed + 1) : []
   if (missed.length > mostMissed) return void say(state, { type: 'reload' })
   say(state, { type: 'hello', number: mirror.number })
@@ -156,7 +158,9 @@ export function hear(key: object, text: string) {
   const read = v.safeParse(PageMessage, json)
   if (!read.success) return
   switch (read.output.type) {
-    case 'ping': return void say(state, { type: 'pong' })
+    case 'ping':
+      noteOpen(state.site)
+      return void say(state, { type: 'pong' })
     case 'sounding': return sounds(state, read.output)
     case 'hush': return hushSite(state.site)
     default: followNext(state, read.output.number).catch(() => letGo(state))

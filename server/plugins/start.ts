@@ -1,5 +1,7 @@
 import { startBackups, stopBackups } from '../jobs/backups'
 import { startLeases, stopLeases } from '../leases/leases'
+// other servers ask this one to drive what it owns
+import '../links/driving'
 import { startLinks, stopLinks, watchSite } from '../links/links'
 import { closeBus, openBus } from '../store/bus'
 import { closeDatabase, databaseThere, migrateDatabase } from '../store/client'

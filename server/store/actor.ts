@@ -151,6 +151,11 @@ export class SiteActor {
     )
   }
 
+  /** The documents as this server knows them now; null where nothing was read yet. */
+  get known(): Documents | null {
+    return this.mirror?.documents ?? null
+  }
+
   /** True where nobody waits for it and nobody listens. */
   get isIdle(): boolean {
     return !this.busy && !this.queue.length && !this.listeners.size && !this.renewals.size

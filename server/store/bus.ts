@@ -12,6 +12,7 @@ export type BusMessage
   = | { kind: 'changed', site: string, number: number, from: string }
     | { kind: 'renewed', site: string, from: string }
     | { kind: 'hush', site: string, from: string }
+    | { kind: 'open', site: string, from: string }
     | { kind: 'sounds', site: string, from: string, page: string, sounding: Sounding }
     | { kind: 'ask', id: string, from: string, site: string, device: string, command: unknown }
     | { kind: 'answer', id: string, from: string, to: string, answer: unknown }
