@@ -242,6 +242,9 @@ function versionOf(document: unknown, what: string): number {
   return version
 }
 
+/** Simulated devices of the first version had one rack; it has a name now, and is delivered as it was then. */
+const rackOf = (address: string) => (/^standin:[\w-]+$/.test(address) ? `${address}@first` : address)
+
 function wiringOf({ plan, sources }: OldSite): Wiring {
   const drives = sources.flatMap(s =>
     s.elements.map((e, element) => [driveKey({ source: s.id, element, band: 'full' }), e.output] as const),
@@ -275,7 +278,7 @@ function upgradeDocuments(old: OldSite): Record<string, unknown> {
   })
   old.devices.forEach(({ id, name, address, capability, draft, held }, order) => {
     const now = upgradeCapability(capability)
-    documents[`device/${id}`] = { id, name, order, address, capability: now }
+    documents[`device/${id}`] = { id, name, order, address: rackOf(address), capability: now }
     documents[`settings/${id}`] = upgradeSettings(now, draft)
     if (held) documents[`held/${id}`] = upgradeSettings(now, held)
   })

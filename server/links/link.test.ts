@@ -390,6 +390,18 @@ describe('the simulated device', () => {
     const [, bens] = await talk(amp.port, { id: 0, op: 'rack', rack: 'ben' }, { id: 1, op: 'describe' })
     expect([anns!.settings, bens!.settings]).toEqual([{ '/outputs/0/gain': -9 }, {}])
   })
+  it('in a rack of the first version stands as it stood: as delivered then, or as it kept it', async () => {
+    const at = mkdtempSync(join(tmpdir(), 'kovrin-device-'))
+    const told = async () => {
+      const amp = await runDevice(ropewalkDevices.find(d => d.id === 'amp-b')!, at)
+      const [, answer] = await talk(amp.port, { id: 0, op: 'rack', rack: 'first' }, { id: 1, op: 'describe' })
+      amp.close()
+      return answer!.settings
+    }
+    expect(await told()).toEqual({ '/outputs/1/gain': -3 })
+    writeFileSync(join(at, 'amp-b.json'), JSON.stringify({ version: 2, settings: { '/outputs/0/gain': -12 } }))
+    expect(await told()).toEqual({ '/outputs/0/gain': -12 })
+  })
   it('with a full disk refuses, and holds what it held', async () => {
     const amp = await device()
     await talk(amp.port, set('/outputs/0/gain', -4))

@@ -217,7 +217,8 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
       if (found.size) sayLink(site, id, link.state, link.reason, wrong()).catch(complain)
     },
   }, () => isOpen(site))
-  owned.set(keyOf(site, id), { site, device: id, address, place, link, wished, unread: new Map(), reader: undefined, wrong })
+  const mine = { site, device: id, address, place, link, wished, unread: new Map(), reader: undefined, wrong }
+  owned.set(keyOf(site, id), mine)
 }
 
 onOpened((site) => {

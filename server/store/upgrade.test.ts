@@ -97,6 +97,8 @@ describe('a database of the first version', () => {
     const { documents, number } = (await openSite('old-hall-1a2b'))!
     expect(contentOf(documents, 'site')!.name).toBe('Old hall')
     expect(allOf(documents, 'source').map(s => s.name)).toEqual(['Left', 'Right'])
+    // simulated devices stand in the rack that is delivered as it was then
+    expect(contentOf(documents, 'device', 'processor')!.address).toBe('standin:processor@first')
     expect(contentOf(documents, 'settings', 'processor')).toMatchObject({ '/outputs/0/polarity': 'inverted' })
     const [take] = allOf(documents, 'take')
     expect(take).toMatchObject({ note: 'the old one', timing: { delay: 0.03 } })

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import * as v from 'valibot'
 import { currentVersion, upgradeMemory } from '../../core/documents'
 import { compact, holdParameter, withValue, type Settings } from '../../core/rig'
-import { tunedSettings, type StandinDevice } from '../ropewalk/devices'
+import { firstDelivered, tunedSettings, type StandinDevice } from '../ropewalk/devices'
 import { ropewalk, ropewalkTuned } from '../ropewalk/site'
 
 /**
@@ -48,7 +48,7 @@ export function runDevice(
   const copyOf = (rack: string): Copy => {
     const file = join(folder, rack === 'default' ? `${device.id}.json` : `${device.id}@${rack}.json`)
     const copy = copies.get(rack) ?? {
-      settings: load(device, file, rack),
+      settings: load(device, rack === firstRack ? firstMemory(file) : file, rack),
       clients: new Set<Socket>(),
       file,
       serial: `${serial} ${rack}`,
@@ -148,11 +148,19 @@ function serialIn(folder: string, id: string): string {
   return readFileSync(file, 'utf8')
 }
 
+/** Where the devices of sites that came from the first version stand. */
+const firstRack = 'first'
+
 /** The demo's racks come as their crews left them, any other as from the factory: neutral, nothing connected. */
 function deliveredTo(device: StandinDevice, rack: string): Settings {
   if (rack === ropewalkTuned.id) return tunedSettings[device.id] ?? {}
+  if (rack === firstRack) return firstDelivered[device.id] ?? {}
   return rack === 'default' || rack === ropewalk.id ? device.delivered : {}
 }
+
+/** Where the memory of the first rack is: under its own name, else where the first version kept it. */
+const firstMemory = (file: string) =>
+  (existsSync(file) ? file : file.replace(`@${firstRack}.json`, '.json'))
 
 /**
  * What the device kept through the last power cut. Damaged or newer memory is put aside, and it starts as

@@ -236,6 +236,23 @@ export const ropewalkDevices: StandinDevice[] = [
   device('amp-c', 'Amplifier C (100 V foyer, fill)', amplifier('Ropewalk amplifier 2, 100 V', 2, 100)),
 ]
 
+/** The same devices as they were delivered with Kovrin's first version: rigs of that time find them so. */
+export const firstDelivered: Record<string, Settings> = {
+  'processor': holdAll(processor, {
+    '/matrix/0/0': 0,
+    '/outputs/0/highPass': butterworth(4, 60),
+    '/outputs/1/highPass': butterworth(4, 60),
+    '/outputs/2/lowPass': riley(4, 120),
+    '/outputs/3/lowPass': riley(4, 120),
+    '/outputs/4/highPass': butterworth(3, 110),
+    '/outputs/4/gain': -6,
+    '/outputs/0/eq/0': { on: true, type: 'peaking', frequency: 160, gain: 4, q: 1.2 },
+  }),
+  'amp-a': {},
+  'amp-b': { '/outputs/1/gain': -3 },
+  'amp-c': {},
+}
+
 const peak = (frequency: number, gain: number, q: number) => ({ on: true, type: 'peaking', frequency, gain, q })
 
 /** The mains' correction, alike on both sides: the boxes first, then the room at the mix desk. */
