@@ -14,6 +14,8 @@ const props = defineProps<{
   /** Attributes of a row, for what is looked for in it. */
   rowAttributes?: (row: R) => Record<string, string | number>
   picked?: (row: R, n: number) => boolean
+  /** Nothing but the row itself tells what stands in it: a row that stays the same is not drawn again. */
+  still?: boolean
   /** A line under a row, where there is one. */
   under?: (row: R) => string | null
 }>()
@@ -44,6 +46,7 @@ const pickable = computed(() => props.picked !== undefined)
       <tbody
         v-for="(row, n) in rows"
         :key="rowKey(row, n)"
+        v-memo="still ? [row, n] : [{}]"
         :class="rowClass?.(row)"
         v-bind="rowAttributes?.(row) ?? {}"
       >

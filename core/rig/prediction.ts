@@ -39,7 +39,15 @@ interface Paths {
   then: Curve[]
 }
 const known = new WeakMap<Then, Map<string, Paths>>()
-const ratios = new WeakMap<Rig, WeakMap<Paths, { is: Rig, list: Curve[] }>>()
+/** The paths of a snapshot as a rig has them now, over what they were. */
+interface Ratios {
+  /** Of all outputs, where they are treated alike; null where they are not, or where there is none. */
+  whole: Curve | null
+  list: readonly Curve[]
+  /** What the outputs have in common, found when it is first asked for. */
+  common: () => ReturnType<typeof commonParts>
+}
+const ratios = new WeakMap<Rig, WeakMap<Paths, Ratios>>()
 
 /** The paths to what sounded in a take, as they were: found once for all takes of a snapshot. */
 function pathsOf({ then, source, only, curve: { frequencies } }: Measured): Paths {
@@ -56,15 +64,23 @@ function pathsOf({ then, source, only, curve: { frequencies } }: Measured): Path
 }
 
 /** Each path now over the same path then: the same for all takes of a snapshot. */
-function ratiosOf(paths: Paths, { then, curve: { frequencies } }: Measured, now: Rig) {
-  const kept = ratios.get(now) ?? new WeakMap<Paths, { is: Rig, list: Curve[] }>()
+function ratiosOf(paths: Paths, { then, curve: { frequencies } }: Measured, now: Rig): Ratios {
+  const kept = ratios.get(now) ?? new WeakMap<Paths, Ratios>()
   ratios.set(now, kept)
   const found = kept.get(paths)
   if (found) return found
   const is = asIfSounding(now, then.rig)
   const list = paths.outputs.map((to, k) => divide(pathResponse(is, then.from, to, frequencies), paths.then[k]!))
-  kept.set(paths, { is, list })
-  return { is, list }
+  const first = list[0]
+  let common: ReturnType<typeof commonParts> | null = null
+  const next: Ratios = {
+    whole: first && list.every(r => alike(first, r)) ? first : null,
+    list,
+    common: () => common ??= commonParts(
+      paths.outputs.map(to => routeTo(paths.was, then.from, to)), paths.was, is, frequencies),
+  }
+  kept.set(paths, next)
+  return next
 }
 
 /** What a position will read after an edit, as far as a take can tell. */
@@ -92,17 +108,12 @@ export interface Measured {
  * `moved` (from `staleness`) tells which edits are left out.
  */
 export function predict(take: Measured, now: Rig, moved: readonly Moved[]): Prediction {
-  const { then, curve } = take
-  const paths = pathsOf(take)
-  const { outputs, was } = paths
-  const { is, list } = ratiosOf(paths, take, now)
-  const first = list[0]
-  if (!first) return { curve, unforeseen: [...moved] }
-  if (list.every(r => alike(first, r))) return { curve: multiply(curve, first), unforeseen: [] }
-  const routes = outputs.map(to => routeTo(was, then.from, to))
-  const common = commonParts(routes, was, is)
-  const unforeseen = moved.filter(m => !common.has(m.device, m.path))
-  return { curve: multiply(curve, common.ratio(curve.frequencies)), unforeseen }
+  const { curve } = take
+  const { whole, list, common } = ratiosOf(pathsOf(take), take, now)
+  if (!list.length) return { curve, unforeseen: [...moved] }
+  if (whole) return { curve: multiply(curve, whole), unforeseen: [] }
+  const { has, ratio } = common()
+  return { curve: multiply(curve, ratio), unforeseen: moved.filter(m => !has(m.device, m.path)) }
 }
 
 /** Largest difference of two outputs' responses, relative, under which they count as treated alike. */
@@ -136,7 +147,7 @@ function rolesOf(route: readonly Step[], rig: Rig): Map<string, Place> {
 }
 
 /** What the edits of parallel routes have in common, as a ratio; and which parameters belong to it. */
-function commonParts(routes: readonly (Step[] | null)[], was: Rig, is: Rig) {
+function commonParts(routes: readonly (Step[] | null)[], was: Rig, is: Rig, frequencies: Float64Array) {
   const roles = routes.map(r => (r ? rolesOf(r, was) : new Map<string, Place>()))
   const valueIn = (rig: Rig, { device, parameter }: Place) => {
     const { settings } = rig.devices[device] ?? { settings: {} }
@@ -157,19 +168,17 @@ function commonParts(routes: readonly (Step[] | null)[], was: Rig, is: Rig) {
   const names = new Set(
     roles.flatMap(r => shared.map(([role]) => r.get(role)!)).map(p => `${p.device}${p.parameter.path}`),
   )
+  const product = (rig: Rig) => {
+    const curve = unity(frequencies)
+    for (const [, { device, parameter }] of shared) {
+      const { settings } = rig.devices[device] ?? { settings: {} }
+      applyBlock(curve, parameter, valueOf(settings, parameter), was.devices[device]!.capability.sampleRate)
+    }
+    return curve
+  }
   return {
     has: (device: string, path: string) => names.has(`${device}${path}`),
-    ratio(frequencies: Float64Array): Curve {
-      const product = (rig: Rig) => {
-        const curve = unity(frequencies)
-        for (const [, { device, parameter }] of shared) {
-          const { settings } = rig.devices[device] ?? { settings: {} }
-          applyBlock(curve, parameter, valueOf(settings, parameter), was.devices[device]!.capability.sampleRate)
-        }
-        return curve
-      }
-      return divide(product(is), product(was))
-    },
+    ratio: divide(product(is), product(was)),
   }
 }
 

@@ -32,6 +32,7 @@ const under = (s: Setting) => [
     :row-class="s => ({ off: !band(s).on })"
     :row-attributes="s => ({ 'data-band': s.parameter.index + 1 })"
     :under="under"
+    still
   >
     <template #on="{ row: s }">
       <CheckField

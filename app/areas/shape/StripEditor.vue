@@ -45,6 +45,7 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
         <BlockFields
           v-for="s in [...kindOf('gain'), ...kindOf('delay')]"
           :key="s.parameter.path"
+          v-memo="[s, rate]"
           :setting="s"
           :sample-rate="rate"
           @change="set(s, $event)"
@@ -54,6 +55,7 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
         <BlockFields
           v-for="s in [...kindOf('polarity'), ...kindOf('mute')]"
           :key="s.parameter.path"
+          v-memo="[s, rate]"
           :setting="s"
           :sample-rate="rate"
           @change="set(s, $event)"
@@ -67,6 +69,7 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
       <PassEditor
         v-for="s in kindOf('pass')"
         :key="s.parameter.path"
+        v-memo="[s, twinName(s)]"
         :setting="s"
         :twin="twinName(s)"
         @change="shaping.change({ setting: s }, $event)"
@@ -93,6 +96,7 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
     <div
       v-for="s in others"
       :key="s.parameter.path"
+      v-memo="[s, strip, titleOf(s), rate]"
       class="section"
     >
       <FoldSection

@@ -20,6 +20,9 @@ export interface Setting {
   by: string | null
 }
 
+const isSame = (a: Setting, b: Setting) =>
+  a.draft === b.draft && a.held === b.held && a.by === b.by && a.differs === b.differs
+
 /** The settings of one strip of a device in signal order, and how to change them. */
 export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
   const site = useSite()
@@ -36,8 +39,16 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     const by = forNow ? `${forNow.who}, for now (${forNow.what})` : site.byOf(`settings/${id}`, parameter.path)
     return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
   }
-  const settings = computed<Setting[]>(() =>
-    device.value ? parametersIn(device.value.capability, at.value.strip).map(settingOf) : [])
+  /** A setting of which nothing changed stays the same object, so that what shows it need not be drawn again. */
+  const settings = computed<Setting[]>((before) => {
+    if (!device.value) return []
+    const known = new Map(before?.map(s => [s.parameter, s]))
+    return parametersIn(device.value.capability, at.value.strip).map((parameter) => {
+      const next = settingOf(parameter)
+      const was = known.get(parameter)
+      return was && isSame(was, next) ? was : next
+    })
+  })
   /** Any parameter of the device, for instance a crosspoint; null where it has none there. */
   function settingAt(path: ParameterPath): Setting | null {
     const parameter = device.value && parametersOf(device.value.capability).get(path)
