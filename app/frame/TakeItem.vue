@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Take } from '~~/core/documents'
-import { counted, quantities } from '~~/core/units'
+import { counted, equal, quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { clockOf } from '~/utils/clock'
 
@@ -12,7 +12,12 @@ const files = useTakeFiles()
 const site = useSite()
 const open = ref(false)
 const opened = ref(false)
-const stale = computed(() => takes.stale[props.take.id] ?? [])
+/** The same list while it says the same: all takes are judged anew with every edit. */
+const stale = computed<readonly string[]>((before) => {
+  const next = takes.stale[props.take.id] ?? []
+  return before && equal(before, next) ? before : next
+})
+const unforeseen = computed(() => takes.unforeseen[props.take.id])
 const time = computed(() => clockOf(props.take.at))
 const only = computed(() => {
   const { only } = props.take
@@ -101,10 +106,10 @@ const exports = computed(() =>
       </template>
     </div>
     <p
-      v-if="takes.unforeseen[take.id]"
+      v-if="unforeseen"
       class="small soft"
     >
-      {{ takes.unforeseen[take.id] }}
+      {{ unforeseen }}
     </p>
     <div
       v-if="open"
