@@ -7,7 +7,7 @@ const ask = async (path, body) => {
   if (!answer.ok) throw new Error((await answer.json()).message)
   return answer.json()
 }
-const { id } = await ask('/api/sites', { from: 'template', template: 'nothing', name: 'Bench' })
+const { id } = await ask('/api/sites', { from: 'template', template: 'nothing', rig: 'simulated', name: 'Bench' })
 const path = `/api/sites/${id}`
 const isLive = async () => {
   const { documents } = await ask(path)

@@ -26,11 +26,19 @@ export interface Alteration {
   to: unknown
 }
 
-/** Frequencies in Hz, ascending, at which a step is compared: a grid of 1/12 octave, and where its filters stand. */
+/**
+ * Frequencies in Hz, ascending, at which a step is compared: a grid of 1/12 octave, and where its filters stand. Not to
+ * be written to: without filters it is the grid itself.
+ */
 export function comparedAt(moved: readonly Alteration[]): Float64Array {
   const own = moved.flatMap(({ from, to }) => [...frequencyIn(from), ...frequencyIn(to)])
-  const isFine = moved.some(m => m.parameter.kind.kind === 'fir')
-  return Float64Array.from(new Set([...(isFine ? fineGrid : grid), ...own])).sort()
+  const base = moved.some(m => m.parameter.kind.kind === 'fir') ? fineGrid : grid
+  const added = own.filter((f, k) => !base.includes(f) && own.indexOf(f) === k)
+  if (!added.length) return base
+  const all = new Float64Array(base.length + added.length)
+  all.set(base)
+  all.set(added, base.length)
+  return all.sort()
 }
 
 /** dB of a curve at each point, `silent` at least. */

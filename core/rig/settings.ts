@@ -20,8 +20,9 @@ export const valueAt = (capability: Capability, settings: Settings, path: Parame
 
 /** New settings with `value` at `path` (undefined takes it out); the old ones are left as they were. */
 export function withValue(settings: Settings, path: ParameterPath, value: unknown): Settings {
+  if (value !== undefined) return { ...settings, [path]: value }
   const { [path]: _, ...rest } = settings
-  return value === undefined ? rest : { ...rest, [path]: value }
+  return rest
 }
 
 /** The same settings without what is neutral anyway: equal meanings become equal contents. */

@@ -13,5 +13,32 @@ export const canonical = (value: unknown): string => JSON.stringify(sorted(value
 export function equal(a: unknown, b: unknown): boolean {
   if (a === b) return true
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false
-  return canonical(a) === canonical(b)
+  return alike(a, b)
 }
+
+/** What JSON makes of a member. */
+const asJson = (value: unknown): unknown =>
+  (typeof value === 'number' && !Number.isFinite(value)) || value === undefined ? null : value
+const isPlain = (value: object): boolean => {
+  const kind: unknown = Object.getPrototypeOf(value)
+  return kind === Object.prototype || kind === Array.prototype || kind === null
+}
+
+/** The same without a text of either: this is asked of every value of every edit. */
+function alike(a: object, b: object): boolean {
+  if (!isPlain(a) || !isPlain(b)) return canonical(a) === canonical(b)
+  if (Array.isArray(a) !== Array.isArray(b)) return false
+  if (Array.isArray(a) && Array.isArray(b))
+    return a.length === b.length && a.every((value, k) => member(asJson(value), asJson((b as unknown[])[k])))
+  const [one, other] = [a as Record<string, unknown>, b as Record<string, unknown>]
+  let count = 0
+  for (const key in one) {
+    if (one[key] === undefined) continue
+    count++
+    if (other[key] === undefined || !member(asJson(one[key]), asJson(other[key]))) return false
+  }
+  for (const key in other) if (other[key] !== undefined) count--
+  return count === 0
+}
+const member = (a: unknown, b: unknown): boolean =>
+  a === b || (typeof a === 'object' && typeof b === 'object' && a !== null && b !== null && alike(a, b))

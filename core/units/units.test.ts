@@ -2,6 +2,8 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import {
   bandwidthOfQ,
+  canonical,
+  equal,
   niceRange,
   parseDelay,
   parseFrequency,
@@ -160,5 +162,21 @@ describe('an axis that follows its values', () => {
     ))
     expect(niceRange([Number.NaN, Infinity])).toBeNull()
     expect(niceRange([3, 3.2])).toEqual({ min: 3, max: 4, step: 1 })
+  })
+})
+
+describe('equal', () => {
+  const key = fc.constantFrom('a', 'b', 'c')
+  const leaf = fc.constantFrom<unknown>(undefined, null, true, 0, -0, 1, Number.NaN, Infinity, '', 'x', '1')
+  const { tree } = fc.letrec<{ tree: unknown }>(tie => ({
+    tree: fc.oneof({ depthSize: 'small' }, leaf, fc.array(tie('tree'), { maxLength: 3 }),
+      fc.dictionary(key, tie('tree'), { maxKeys: 3 })),
+  }))
+  const anObject = fc.oneof(fc.array(tree, { maxLength: 3 }), fc.dictionary(key, tree, { maxKeys: 3 }))
+  it('is what JSON with sorted keys says of anything that has members', () => {
+    fc.assert(fc.property(anObject, anObject, (a, b) => {
+      expect(equal(a, b)).toBe(canonical(a) === canonical(b))
+      expect(equal(a, structuredClone(a))).toBe(true)
+    }), { numRuns: 3000 })
   })
 })

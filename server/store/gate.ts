@@ -11,7 +11,7 @@ import {
   type Rise,
   type WishedSetting,
 } from '../../core/documents'
-import { alterations, holdParameter, opened, parametersOf, riseOf, withValue, type Rig } from '../../core/rig'
+import { alterations, holdParameter, opened, parametersOf, riseOf, type Rig } from '../../core/rig'
 import { inTurns } from '../utils/turns'
 
 /** Steps within so many milliseconds add up. */
@@ -40,12 +40,18 @@ function gateOf(site: string): Gate {
 
 /** A rig with some settings as they shall be. */
 function wished(rig: Rig, wishes: readonly WishedSetting[]): Rig {
-  const devices = { ...rig.devices }
+  if (!wishes.length) return rig
+  const next = new Map<string, Record<string, unknown>>()
   for (const { device, path, value } of wishes) {
-    const at = devices[device]
-    if (at) devices[device] = { ...at, settings: withValue(at.settings, path, value) }
+    const at = rig.devices[device]
+    if (!at) continue
+    const settings = next.get(device) ?? { ...at.settings }
+    next.set(device, settings)
+    if (value === undefined) Reflect.deleteProperty(settings, path)
+    else settings[path] = value
   }
-  return { ...rig, devices }
+  const devices = [...next].map(([id, settings]) => [id, { ...rig.devices[id]!, settings }] as const)
+  return { ...rig, devices: { ...rig.devices, ...Object.fromEntries(devices) } }
 }
 
 /** Settings among edits as their devices would hold them; what a device cannot hold is refused elsewhere. */
