@@ -13,7 +13,7 @@ interface Kept {
   site: ReturnType<typeof useSite>
   data: Readonly<Ref<Record<string, TakeData>>>
   load: (id: string) => void
-  inCell: (source: string, position: string) => Take[]
+  inCell: (source: string, position: string) => readonly Take[]
   thenOf: (take: Take) => Then | undefined
   stalenessOf: (take: Take, which: 'held' | 'draft', now: Rig) => Staleness
   movedSince: (take: Take) => string[]

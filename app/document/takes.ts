@@ -93,8 +93,21 @@ export const useTakes = defineStore('takes', () => {
       ),
   )
 
-  const inCell = (source: string, position: string) =>
-    all.value.filter(t => t.source === source && t.position === position)
+  const cellOf = (t: Take) => `${t.source}/${t.position}`
+  /** Every cell is asked for many times with each edit: takes are laid by cell once. */
+  const byCell = computed(() => {
+    const cells = new Map<string, Take[]>()
+    for (const take of all.value) {
+      const cell = cellOf(take)
+      const list = cells.get(cell)
+      if (list) list.push(take)
+      else cells.set(cell, [take])
+    }
+    return cells
+  })
+  const none: readonly Take[] = []
+  const inCell = (source: string, position: string): readonly Take[] =>
+    byCell.value.get(`${source}/${position}`) ?? none
   /** The newest take of a cell that holds all of its source. */
   const newestOf = (source: string, position: string) => inCell(source, position).findLast(t => !t.only)
   const predicting = createPredictions({
@@ -102,10 +115,8 @@ export const useTakes = defineStore('takes', () => {
     load,
     trust: () => charts.settings.trust,
   })
-  const cellOf = (t: Take) => `${t.source}/${t.position}`
-
   const picked = computed(() =>
-    view.cell ? inCell(view.cell.source, view.cell.position).sort((a, b) => placeOf(a) - placeOf(b)) : [],
+    view.cell ? inCell(view.cell.source, view.cell.position).toSorted((a, b) => placeOf(a) - placeOf(b)) : [],
   )
   /** The picked cell's takes, and of each cell laid over it the newest. */
   const shown = computed(() => [
