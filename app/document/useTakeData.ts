@@ -1,9 +1,12 @@
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useThrottleFn } from '@vueuse/core'
 import type { TakeHead } from '~~/core/contract'
 import type { Take } from '~~/core/documents'
 import { onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
 import { ask, askBytes, patiently } from '~/utils/api'
+
+/** Milliseconds in which takes that are read are shown together. */
+const together = 250
 
 /** A take as it is sent: length of the head (uint32, little-endian), the head, the take's bytes. */
 function bodyOf(head: TakeHead, kept: TakeData): Blob {
@@ -20,6 +23,12 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
   const notices = useNotices()
   const data = shallowRef<Record<string, TakeData>>({})
   const asked = new Set<string>()
+  const arrived = new Map<string, TakeData>()
+  /** The first at once, and what comes close behind it together: much is worked out anew from all takes. */
+  const show = useThrottleFn(() => {
+    data.value = { ...data.value, ...Object.fromEntries(arrived) }
+    arrived.clear()
+  }, together, true)
   /** How many takes are here only, because the server is away. */
   const waiting = ref(0)
   useEventListener(window, 'beforeunload', (event) => {
@@ -35,7 +44,8 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
         return
       }
       const found = decodeTake(bytes)
-      data.value = { ...data.value, [id]: { ...found, curve: onGrid(found.curve, standardGrid) } }
+      arrived.set(id, { ...found, curve: onGrid(found.curve, standardGrid) })
+      void show()
     }
     catch (error) {
       asked.delete(id)
