@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { BackupCheck } from '~~/core/contract'
-import { agoOf, fateOf, sizeOf, useBackups } from './useBackups'
+import { agoOf, fateOf, sizeOf, stateOf, useBackups } from './useBackups'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
 const emit = defineEmits<{ back: [] }>()
@@ -143,8 +143,15 @@ const ages = [
           v-for="held in chosen?.holds.sites"
           :key="held.id"
         >
-          <dt>{{ held.name }}</dt>
-          <dd>{{ fateOf(held, replace) }}</dd>
+          <dt>
+            <b>{{ held.name }}</b> {{ fateOf(held, replace) }}
+          </dt>
+          <dd class="soft small">
+            In the backup: {{ stateOf(held) }}
+            <template v-if="held.here">
+              <br>{{ held.here.deleted ? 'Here, deleted' : 'Here' }}: {{ stateOf(held.here) }}
+            </template>
+          </dd>
         </template>
       </dl>
       <CheckField
@@ -158,12 +165,11 @@ const ages = [
 
 <style scoped>
 .holds {
-  margin: 0;
+  margin: 0.7rem 0;
   max-height: 40vh;
   overflow: auto;
 }
 dt {
-  font-weight: 600;
   overflow-wrap: anywhere;
 }
 dd {

@@ -53,17 +53,19 @@ export function useBackups() {
   return { state, trouble, busy, load, make, keep, look, putBack }
 }
 
-/** What becomes of a site of a backup that is put back, in words. */
-export function fateOf({ takes, changes, last, here }: BackupCheck['sites'][number], replace: boolean): string {
-  const told = (state: { last: string | null }) =>
-    (state.last === null ? 'never changed' : `last changed ${new Date(state.last).toLocaleString()}`)
-  const held = `${counted(takes, 'take')}, ${counted(changes, 'change')}, ${told({ last })}`
-  if (!here) return `${held}. It is not here: it comes back.`
-  const own = `${here.deleted ? 'deleted here' : 'here'}, ${counted(here.takes, 'take')}, `
-    + `${counted(here.changes, 'change')}, ${told(here)}`
-  return replace
-    ? `${held}. It replaces the one that is ${own}: that one is gone then, with its history.`
-    : `${held}. Nothing changes: one is ${own}, and stays.`
+type Held = BackupCheck['sites'][number]
+
+/** What becomes of a site of a backup that is put back. */
+export const fateOf = ({ here }: Held, replace: boolean): string => {
+  if (!here) return 'comes back'
+  return replace ? 'is replaced: what is here is gone then, with its history' : 'is here already and stays as it is'
+}
+/** How much a site has, and when it was last changed. */
+export function stateOf({ takes, changes, last }: Pick<Held, 'takes' | 'changes' | 'last'>): string {
+  const when = last === null
+    ? 'never changed'
+    : `last changed ${new Date(last).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })}`
+  return `${counted(takes, 'take')}, ${counted(changes, 'change')}, ${when}`
 }
 
 /** So long ago, in the largest unit that fits. */
