@@ -119,13 +119,13 @@ function shapeUncertainty({ levels, floor, high }: SourceBand): Seconds {
 }
 
 /**
- * Energy of what is not the first sound, re the first sound's: as much of it as there is ripples the magnitude that the
- * pulse was made from.
+ * How much the room ripples the magnitude that the pulse was made from: the energy of what is not the first sound, re
+ * the first sound's, 1 at most.
  */
-function lateRatio(response: Float64Array, pulse: Float64Array, gain: number): number {
+function rippled(response: Float64Array, pulse: Float64Array, gain: number): number {
   const energyOf = (signal: Float64Array) => signal.reduce((sum, x) => sum + x * x, 0)
   const direct = gain * gain * energyOf(pulse)
-  return Math.max(0, energyOf(response) - direct) / direct
+  return Math.min(1, Math.max(0, energyOf(response) - direct) / direct)
 }
 
 /** Best of three neighbours by a parabola through how well they explain. */
@@ -181,7 +181,7 @@ export function bandArrival(
   const sharp = sharpness(pulse, before, behind, sampleRate)
   // what reverberation adds is not independent of the pulse: four times what white noise would make
   const scatter = 4 * Math.sqrt(Math.max(1e-8, 1 - fine.explained) / fine.explained) / sharp
-  const uncertainty = Math.hypot(scatter, shapeUncertainty(band) * (1 + lateRatio(response, pulse, fine.gain)))
+  const uncertainty = Math.hypot(scatter, shapeUncertainty(band) * (1 + rippled(response, pulse, fine.gain)))
   if (uncertainty > mostUncertain) return null
   return {
     time: fine.lag / sampleRate,
