@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
 import { connect, createServer, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -106,15 +107,23 @@ it('a device is driven by one site, whatever address the others reach it by', as
 })
 
 /** A device that says yes to everything, and keeps what it likes; `tells` goes to whoever is connected. */
-async function liar(keeps: Record<string, unknown>, answers: (values: [string, unknown][]) => unknown[]) {
+async function liar(
+  keeps: Record<string, unknown>,
+  answers: (values: [string, unknown][]) => unknown[],
+  /** What it tells right behind its description of itself. */
+  news: [string, unknown][] = [],
+) {
   const sockets = new Set<Socket>()
+  const serial = randomUUID()
   const server = createServer((socket) => {
     sockets.add(socket)
     createInterface(socket).on('line', (line) => {
       const { id, op, values = [] } = JSON.parse(line) as { id: number, op: string, values?: [string, unknown][] }
       const settings = { ...amplifier.delivered, ...keeps }
-      const said = op === 'describe' ? { capability: amplifier.capability, settings } : { values: answers(values) }
-      socket.write(`${JSON.stringify({ id, ...(op === 'ping' ? {} : said) })}\n`)
+      const itself = { capability: amplifier.capability, settings, serial }
+      const said = op === 'describe' ? itself : { values: answers(values) }
+      const changed = op === 'describe' && news.length ? `${JSON.stringify({ event: 'changed', values: news })}\n` : ''
+      socket.write(`${JSON.stringify({ id, ...(op === 'ping' ? {} : said) })}\n${changed}`)
     })
   })
   await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
@@ -132,6 +141,21 @@ const drafted = async (site: string, path: string, value: number) => {
   const edits = [{ document: 'settings/amp-c', path, old: draft![path], new: value }]
   expect(await makeEdits(site, { edits, gesture: null, live: false }, ann)).toMatchObject({ ok: true })
 }
+
+it('what a device tells right behind its description of itself is newer than that, at every reading', async () => {
+  const path = '/outputs/0/gain'
+  const device = await liar({ [path]: -12 }, values => values, [[path, -3]])
+  const site = await siteWith(device.address)
+  await confirmAddress(device.address, 'Ann')
+  await expect.poll(() => stateOf(site)).toBe('live')
+  for (let n = 0; n < 5; n++) {
+    const { number } = actorOf(site)
+    const report = await drive(site, 'amp-c', { paths: ['/outputs/1/mute'], readBack: true, number })
+    expect(report.left).toEqual([])
+    await expect.poll(async () => contentOf(await documentsOf(site), 'held', 'amp-c')?.[path]).toBe(-3)
+  }
+  device.close()
+})
 
 it('a device that says yes and keeps another value: the wish stays, the difference is told', async () => {
   const path = '/outputs/0/gain'
