@@ -3,6 +3,8 @@ import { area, cell, expect, openDemo, test, told } from './pages'
 test('the run sheet knows its steps and does them by itself: sweeps, waits for a person, proposes, sets', async ({
   page, site,
 }) => {
+  // sixteen sweeps, on a busy machine: what is waited for is the state
+  test.setTimeout(600_000)
   // two positions count, so that the microphone is moved once
   const edits = ['mid', 'rear', 'balcony-seat'].map(id =>
     ({ document: `position/${id}`, path: '/weight', old: id === 'balcony-seat' ? 0.5 : 1, new: 0 }))
@@ -28,10 +30,10 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   await sheet.getByRole('button', { name: 'Do it for me' }).click()
   await page.getByRole('button', { name: 'Start', exact: true }).click()
   const work = page.getByTestId('run-work')
-  await expect(work).toHaveAttribute('data-state', 'move', { timeout: 180_000 })
+  await expect(work).toHaveAttribute('data-state', 'move', { timeout: 300_000 })
   await expect(work).toContainText('Put the microphone at Row 1')
   await work.getByRole('button', { name: 'It stands there: go on' }).click()
-  await expect(work).toHaveAttribute('data-state', 'proposals', { timeout: 180_000 })
+  await expect(work).toHaveAttribute('data-state', 'proposals', { timeout: 300_000 })
   const held = () => site.held('processor')
   const before = await held()
   await expect(step('alone/main-l')).toHaveAttribute('data-state', 'done')
