@@ -70,7 +70,7 @@ function readBackLater(mine: Owned, sent: ReadonlyMap<string, unknown>) {
     const due = [...unread]
     unread.clear()
     for (const [path, value] of due) if (!wished.has(path)) wished.set(path, value)
-    link.compare().catch(() => {}).finally(() => {
+    link.compare().catch(complain).finally(() => {
       // what a later step wishes by now is that one's
       for (const [path, value] of due) if (wished.get(path) === value) wished.delete(path)
     })

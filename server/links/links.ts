@@ -39,6 +39,8 @@ export const ownedOf = (site: string, device: string): Owned | undefined => owne
 const lookEvery = 2000
 /** Most values that cannot be of which a device’s link tells in words at once. */
 const mostOdd = 20
+/** Most of them that are kept at all: no device has more parameters. */
+const mostUnknown = 20_000
 let timer: NodeJS.Timeout | undefined
 let looking: Promise<void> | null = null
 let again = false
@@ -214,7 +216,7 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
     held: async (told) => {
       const found = await inWords(keepTold(site, id, told, wished))
       for (const { path } of told) odd.delete(path)
-      for (const [path, why] of found) odd.set(path, why)
+      for (const [path, why] of found) if (odd.size < mostUnknown) odd.set(path, why)
       if (found.size) sayLink(site, id, link.state, link.reason, wrong()).catch(complain)
     },
   }, () => isOpen(site))

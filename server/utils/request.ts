@@ -24,7 +24,7 @@ export function param(event: H3Event, name: string): string {
 }
 
 /** Bytes of bodies that are kept in memory until their requests are answered: of one asker, and of all. */
-export const bodiesKept = new Shares(640 * 2 ** 20, 1280 * 2 ** 20)
+const bodiesKept = new Shares(640 * 2 ** 20, 1280 * 2 ** 20)
 /** Milliseconds in which the next bytes of a body must come. */
 const bodyPatience = 30_000
 
@@ -38,8 +38,11 @@ async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buff
 /** The parts of a body that is kept in memory until its request is answered. */
 export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
   const who = await sharer(event)
+  const { res } = event.node
+  // whoever left meanwhile gives nothing back any more
+  if (res.closed) throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
   let held = 0
-  event.node.res.once('close', () => bodiesKept.give(who, held))
+  res.once('close', () => bodiesKept.give(who, held))
   for await (const part of parts) {
     if (!bodiesKept.take(who, part.length)) {
       setResponseHeaders(event, { 'connection': 'close', 'retry-after': 10 })
