@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import { appendFileSync, rmSync } from 'node:fs'
-import { connect, type Socket } from 'node:net'
 import { join } from 'node:path'
 import { encodeTake } from '../core/formats/take'
 import { sitePath, type Person, type World } from './faultWorld'
+import { framed, greedy, raw, rawTo, upgrade } from './greedyKinds'
 
 /** A number from 0 to below `most`, the same for the same seed. */
 export type Chance = (most: number) => number
@@ -33,11 +33,6 @@ export interface Fault {
 const pause = (ms: number) => new Promise(next => setTimeout(next, ms))
 const serverOf = ({ pidsOf }: World) => pidsOf('output/server/index.mjs')
 
-/** A socket to the server that says what it likes. */
-const raw = ({ url }: World, port = Number(new URL(url).port)) => new Promise<Socket>((resolve) => {
-  const socket = connect(port, '127.0.0.1', () => resolve(socket))
-  socket.on('error', () => resolve(socket))
-})
 const frequencies = Float64Array.from({ length: 2000 }, (_, n) => 20 + n)
 const flat = { frequencies, re: frequencies, im: frequencies, coherence: null }
 const bytes = Buffer.from(encodeTake({ curve: flat, impulse: null, harmonics: [], signalToNoise: [] }))
@@ -67,11 +62,9 @@ async function keeperOfTakes({ url, ask }: World) {
   const keep = () => fetch(`${url}${sitePath}/takes`, { method: 'POST', headers, body }).catch(() => null)
   return (count: number) => Promise.all(Array.from({ length: count }, keep))
 }
-const upgrade = 'GET /live?site=ropewalk-hall HTTP/1.1\r\nhost: 127.0.0.1\r\nconnection: upgrade\r\n'
-  + 'upgrade: websocket\r\nsec-websocket-version: 13\r\nsec-websocket-key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n'
-
 /** Everything that is done to it, by its name. */
 export const faults: Record<string, Fault> = {
+  ...greedy,
   'the server is killed': { async run({ world }) { for (const pid of serverOf(world)) world.hit(pid) } },
   'the server is killed while takes are kept': {
     async run({ world, chance }) {
@@ -145,10 +138,7 @@ export const faults: Record<string, Fault> = {
       const socket = await raw(world)
       socket.pause()
       socket.write(upgrade)
-      const text = Buffer.from(JSON.stringify({ type: 'follow', number: 0 }))
-      const mask = Buffer.from([1, 2, 3, 4])
-      const masked = Buffer.from(text.map((b, k) => b ^ mask[k % 4]!))
-      socket.write(Buffer.concat([Buffer.from([0x81, 0x80 | text.length]), mask, masked]))
+      socket.write(framed({ type: 'follow', number: 0 }))
       const before = await world.inDraft()
       await world.set(0, before[0]!, -1 - chance(20), people[0]!)
       socket.destroy()
@@ -157,7 +147,7 @@ export const faults: Record<string, Fault> = {
   'garbage to a device': {
     async run({ world, chance }) {
       const addresses = Object.values(world.standins())
-      const socket = await raw(world, Number(addresses[chance(addresses.length)]!.split(':')[1]))
+      const socket = await rawTo(Number(addresses[chance(addresses.length)]!.split(':')[1]))
       socket.write(randomBytes(3000))
       socket.write('\n{"id":1,"op":"set","values":[["/outputs/0/gain","loud"]]}\n[[[[\n')
       await pause(50)
