@@ -185,8 +185,10 @@ export async function openWorld(faults: number) {
     const held = contentOf(now, 'held', 'processor')!
     const device = inDevice(now)
     const screen = registers.map(n => held[pathOf(n)] ?? 0)
-    if (String(screen) !== String(draft) || String(device) !== String(draft))
-      throw new Error(`Draft ${draft}, screen ${screen} and device ${device} differ.`)
+    if (String(screen) !== String(draft) || String(device) !== String(draft)) {
+      const n = draft.findIndex((value, k) => value !== screen[k] || value !== device[k])
+      throw new Error(`Draft ${draft}, screen ${screen} and device ${device} differ: ${await historyOf(n)}`)
+    }
     const [count] = await query<{ n: string, most: number, number: number }>(`
       select count(*) as n, max(c.number) as most, s.number from changes c join sites s on s.id = c.site_id
       where s.id = 'ropewalk-hall' group by s.number`)

@@ -2,7 +2,7 @@
 import type { Drawn } from './traces'
 
 /** The code of the lines, opened on wish: what each way of drawing means, and every line in view by its name. */
-defineProps<{ drawn: readonly Drawn[] }>()
+defineProps<{ lines: () => readonly Drawn[] }>()
 const dashes = ['', '7 3', '2 3', '9 3 2 3', '4 4']
 const code = [
   { name: 'measured now', width: 3, dash: '' },
@@ -37,7 +37,7 @@ const code = [
         trust it. A calm band is the spread of an average, or where 95 of 100 measurements lie.
       </p>
       <p
-        v-for="d in drawn"
+        v-for="d in lines()"
         :key="d.id"
         data-key-line
       >

@@ -39,7 +39,8 @@ export const useSite = defineStore('site', () => {
   let line: ReturnType<typeof createLine> | null = null
   const soundEvents = new Set<SoundEvents>()
 
-  const open = computed(() => (mirror.value && id.value ? { id: id.value, name: view.name.value } : null))
+  const isOpen = computed(() => mirror.value !== null && id.value !== null)
+  const open = computed(() => (isOpen.value ? { id: id.value!, name: view.name.value } : null))
 
   const path = (rest = '') => `/api/sites/${encodeURIComponent(id.value!)}${rest}`
   /** Number of the newest change that this page knows. */

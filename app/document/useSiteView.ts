@@ -1,8 +1,8 @@
 import type { ComputedRef } from 'vue'
-import { allOf, contentOf, draftOf, nameIn, rigOf } from '~~/core/documents'
+import { allOf, contentOf, draftOf, goneName, rigOf } from '~~/core/documents'
 import type { Contents, DocumentKindId, Documents, LinkState } from '~~/core/documents'
 import { differences, outputsOf, routeSounds, routeTo, testFeed } from '~~/core/rig'
-import type { Difference, Endpoint, Settings } from '~~/core/rig'
+import type { Difference, Endpoint, Rig, Settings } from '~~/core/rig'
 
 /** A list that stays the same object while its items do: what is computed from it is not computed anew. */
 function stableList<T>(get: () => T[]) {
@@ -11,6 +11,26 @@ function stableList<T>(get: () => T[]) {
     return old && old.length === next.length && next.every((item, k) => item === old[k]) ? old : next
   })
 }
+
+/** Things by their ids: a new map only when one of them is another. */
+const byId = <T extends { id: string }>(list: ComputedRef<T[]>) =>
+  computed(() => new Map(list.value.map(item => [item.id, item])))
+
+/** The rig that stays the same object while everything in it does: an edit of a draft leaves what is held alone. */
+function stableRig(documents: ComputedRef<Documents>, which: 'held' | 'draft') {
+  return computed<Rig>((old) => {
+    const next = rigOf(documents.value, which)
+    return old && sameRig(old, next) ? old : next
+  })
+}
+function sameRig(a: Rig, b: Rig): boolean {
+  const [these, those] = [Object.keys(a.devices), Object.keys(b.devices)]
+  return a.wiring === b.wiring && these.length === those.length && these.every((id) => {
+    const [one, other] = [a.devices[id], b.devices[id]]
+    return one?.capability === other?.capability && one?.settings === other?.settings
+  })
+}
+const noLink: LinkState = { state: 'searching', why: 'It has no link', since: '', misfits: [], unknown: [] }
 
 /** What the open site's documents say: its lists, its devices and what they hold, and who is fed. */
 export function useSiteView(documents: ComputedRef<Documents>) {
@@ -28,25 +48,21 @@ export function useSiteView(documents: ComputedRef<Documents>) {
   const name = computed(() => info.value?.name ?? '')
   const plan = computed(() => contentOf(documents.value, 'plan')!)
   const wiring = computed(() => contentOf(documents.value, 'wiring')!)
-  const deviceOf = (key: string) => contentOf(documents.value, 'device', key)
-  const sourceOf = (key: string | undefined) =>
-    key === undefined ? undefined : contentOf(documents.value, 'source', key)
-  const positionOf = (key: string | undefined) =>
-    key === undefined ? undefined : contentOf(documents.value, 'position', key)
-  const linkOf = (device: string): LinkState =>
-    contentOf(documents.value, 'link', device) ?? {
-      state: 'searching',
-      why: 'It has no link',
-      since: '',
-      misfits: [],
-      unknown: [],
-    }
-  const deviceName = (device: string) => nameIn(documents.value, 'device', device)
-  const sourceName = (source: string) => nameIn(documents.value, 'source', source)
-  const sheetOf = (key: string) => contentOf(documents.value, 'sheet', key)
+  // looked up in lists that stay while their items do: who asks for a name is not told of every edit
+  const [devicesById, sourcesById, positionsById, sheetsById]
+    = [byId(devices), byId(sources), byId(positions), byId(sheets)]
+  const deviceOf = (key: string) => devicesById.value.get(key)
+  const sourceOf = (key: string | undefined) => (key === undefined ? undefined : sourcesById.value.get(key))
+  const positionOf = (key: string | undefined) => (key === undefined ? undefined : positionsById.value.get(key))
+  const links = stableList(() => devices.value.map(d => contentOf(documents.value, 'link', d.id) ?? noLink))
+  const linkOf = (device: string): LinkState => links.value[devices.value.findIndex(d => d.id === device)] ?? noLink
+  const nameOf = (kind: 'device' | 'source', thing: { name: string } | undefined) => thing?.name ?? goneName(kind)
+  const deviceName = (device: string) => nameOf('device', deviceOf(device))
+  const sourceName = (source: string) => nameOf('source', sourceOf(source))
+  const sheetOf = (key: string) => sheetsById.value.get(key)
 
-  const heldRig = computed(() => rigOf(documents.value, 'held'))
-  const draftRig = computed(() => rigOf(documents.value, 'draft'))
+  const heldRig = stableRig(documents, 'held')
+  const draftRig = stableRig(documents, 'draft')
   const draft = (device: string): Settings => draftOf(documents.value, device)
   const held = (device: string): Settings | null => contentOf(documents.value, 'held', device) ?? null
   const unsentKept = new WeakMap<Settings, { to: Settings, list: Difference[] }>()

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { ribbonFeed, type RibbonBlock } from '~/frame/useRibbon'
 import { bandDriven } from '~~/core/documents'
-import { testFeed, type HopLevel } from '~~/core/rig'
-import { showNumber } from '~~/core/units'
+import { testFeed } from '~~/core/rig'
 
 const site = useSite()
 const view = useView()
@@ -44,21 +43,8 @@ function chooseOutput() {
   view.thing = listen.undriven!.id
   view.area = 'site'
 }
-function edit(block: (typeof blocks.value)[number]) {
-  if (!block.edits) return
-  view.strip = block.edits
-  view.area = 'shape'
-}
-const showHop = ({ value, unit }: HopLevel) =>
-  `${showNumber(value, unit === 'V' && value < 10 ? 2 : 1)} ${unit}`
-function levelTitle({ level, key }: RibbonBlock): string {
-  if (level?.unit === 'dB') return 'Level behind this block, from the feed on: a full scale on the way is not known'
-  if (key === 'source') return 'Level of one cabinet at 1 m on axis, filters and compression not counted'
-  if (key === 'air') return 'Direct sound of one cabinet there on axis, filters and compression not counted'
-  return 'Level behind this block, filters not counted'
-}
-const isPicked = (b: (typeof blocks.value)[number]) =>
-  b.edits && view.area === 'shape' && view.strip?.device === b.edits.device && view.strip.strip === b.edits.strip
+const isPicked = ({ edits }: RibbonBlock) =>
+  edits !== null && view.area === 'shape' && view.strip?.device === edits.device && view.strip.strip === edits.strip
 </script>
 
 <template>
@@ -131,71 +117,14 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
         </template>
       </div>
       <ol>
-        <li
+        <RibbonItem
           v-for="b in blocks"
           :key="b.key"
-          :class="{ muted: b.muted, unsent: b.unsent, picked: isPicked(b) }"
-        >
-          <component
-            :is="b.edits ? 'button' : 'div'"
-            class="block"
-            :title="b.edits ? `Edit this block: ${b.adds.join(', ')}` : undefined"
-            :data-block="b.key"
-            @click="edit(b)"
-          >
-            <b>{{ b.title }}</b>
-            <span class="small">{{ b.adds.join(' · ') }}</span>
-            <span
-              v-if="b.key !== 'mic' && b.key !== 'feed' && !b.isUndriven"
-              class="level num"
-              :title="levelTitle(b)"
-            >{{ b.level ? showHop(b.level) : 'silent' }}</span>
-          </component>
-          <span
-            v-if="b.key === 'feed' && feeds.length > 1"
-            class="act"
-          >
-            <PopButton
-              icon="pi pi-ellipsis-v"
-              label=""
-              name="Look along another feed"
-              title="Look along another feed: what the console sends, crosspoint by crosspoint"
-            >
-              <div
-                class="along"
-                role="group"
-                aria-label="Feed looked along"
-              >
-                <button
-                  v-for="f in feeds"
-                  :key="f.id"
-                  class="plain"
-                  :class="{ on: f.id === along }"
-                  :aria-pressed="f.id === along"
-                  @click="view.feed = f.id"
-                >
-                  {{ f.name }}
-                </button>
-              </div>
-            </PopButton>
-          </span>
-          <span
-            v-if="b.edits || b.point"
-            class="act"
-          >
-            <PopButton
-              icon="pi pi-ellipsis-v"
-              label=""
-              :name="`Act on ${b.title}`"
-              title="Mute, gain, delay; or the crosspoint"
-            >
-              <BlockActs
-                :block="b"
-                @more="edit(b)"
-              />
-            </PopButton>
-          </span>
-        </li>
+          :block="b"
+          :picked="isPicked(b)"
+          :feeds="feeds"
+          :along="along"
+        />
       </ol>
     </template>
     <p
@@ -208,19 +137,6 @@ const isPicked = (b: (typeof blocks.value)[number]) =>
 </template>
 
 <style scoped>
-.along {
-  display: grid;
-  gap: 0.2rem;
-}
-.along button {
-  min-height: 34px;
-  padding: 0.2rem 0.6rem;
-  text-align: left;
-}
-.along .on {
-  font-weight: 650;
-  color: var(--accent);
-}
 .ribbon {
   background: var(--panel);
   border-top: 1px solid var(--rule);
@@ -283,91 +199,5 @@ ol {
   overflow-x: auto;
   flex: 1;
   align-items: stretch;
-}
-li {
-  position: relative;
-  display: flex;
-  align-items: center;
-  flex: 1 1 0;
-  min-width: 104px;
-  max-width: 190px;
-}
-.block {
-  border: 1px solid var(--rule-strong);
-  background: var(--paper);
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  padding: 0.3rem 0.5rem;
-  min-height: 44px;
-  flex: 1;
-  min-width: 0;
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-  align-items: flex-start;
-  gap: 0.1rem;
-}
-button.block {
-  cursor: pointer;
-}
-button.block:hover {
-  border-color: var(--accent);
-}
-.block b {
-  font-size: 0.86rem;
-  line-height: 1.15;
-}
-.block .small {
-  color: var(--ink-soft);
-  line-height: 1.2;
-  font-size: 0.82rem;
-  /* the level below stays in view; all of it is in the title and in Shape */
-  display: -webkit-box;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  overflow: hidden;
-}
-.level {
-  margin-top: auto;
-  color: var(--ink-soft);
-  white-space: nowrap;
-  font-size: 0.8rem;
-}
-.act {
-  position: absolute;
-  right: 1px;
-  bottom: 1px;
-}
-.act :deep(button) {
-  width: 26px;
-  height: 26px;
-  padding: 0;
-}
-@media (pointer: coarse) {
-  .act :deep(button) {
-    width: 44px;
-    height: 44px;
-  }
-}
-li + li::before {
-  content: '';
-  flex: none;
-  width: 12px;
-  border-top: 1px solid var(--rule-strong);
-}
-.muted .block {
-  border-style: dashed;
-  border-color: var(--error);
-}
-.muted .block .small {
-  color: var(--error);
-}
-.unsent .block {
-  border-style: dashed;
-  border-color: var(--warn);
-}
-.picked .block {
-  outline: 2px solid var(--accent);
 }
 </style>

@@ -67,6 +67,10 @@ const shown = computed(() => {
   if (view.area !== 'shape' || charts.shown.includes('filters')) return own
   return [{ kind: 'filters' as const, place: -1, weight: chartKinds.filters.weight }, ...own.slice(0, 2)]
 })
+type Shown = (typeof shown.value)[number]
+// named, so that they are the same at every picture
+const placeOf = (c: Shown) => c.place
+const weightOf = (c: Shown) => c.weight
 const strip = computed(() => {
   const filters = shaping.strip && shown.value.some(c => c.kind === 'filters')
   return stripOf([...drawn.value.map(d => d.name), ...(filters ? [`${shaping.name} in the device`] : [])])
@@ -85,6 +89,8 @@ const roomy = computed(() => {
     ? `At ${length.show(metres, 0)} the room is louder than the loudspeaker: pale is usual there.`
     : null
 })
+/** Asked for by the key when it is open, so that the plate is not made anew with every picture. */
+const lines = () => drawn.value
 const pin = (index: number | null) => {
   pinned.value = pinned.value === null ? index : null
 }
@@ -118,7 +124,7 @@ const pin = (index: number | null) => {
           {{ charts.settings.trust }}.
         </template>
       </p>
-      <LineKey :drawn="drawn" />
+      <LineKey :lines="lines" />
       <button
         v-if="charts.shown.length < 3 && charts.alone === null"
         class="plain add"
@@ -131,8 +137,8 @@ const pin = (index: number | null) => {
       <SplitStack
         id="plate"
         :items="shown"
-        :item-key="c => c.place"
-        :weight="c => c.weight"
+        :item-key="placeOf"
+        :weight="weightOf"
       >
         <template #default="{ item }">
           <ChartSlot

@@ -138,7 +138,8 @@ export function useRibbon(which: Ref<number>) {
     }, ofStrip]
   }
 
-  return computed<RibbonBlock[]>(() => {
+  /** The way as it is now, from feed to microphone. */
+  function blocksNow(): RibbonBlock[] {
     const source = site.sourceOf(view.cell?.source)
     if (!source) return []
     const at
@@ -214,5 +215,8 @@ export function useRibbon(which: Ref<number>) {
       level: null,
     })
     return blocks
-  })
+  }
+  /** A block that says the same stays the same: with every edit most do. */
+  return computed<RibbonBlock[]>((before = []) =>
+    blocksNow().map((next, n) => (equal(before[n], next) ? before[n]! : next)))
 }

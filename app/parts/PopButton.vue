@@ -8,7 +8,14 @@ const props = defineProps<{ label: string, name?: string | undefined, title?: st
 const leaf = ref<InstanceType<typeof Popover> | null>(null)
 const button = ref<{ $el: HTMLElement } | null>(null)
 const open = ref(false)
+/** The leaf is made when it is first wanted: most of the many are never opened. */
+const wanted = ref(false)
 const called = computed(() => props.name ?? props.label)
+async function press(event: MouseEvent) {
+  wanted.value = true
+  await nextTick()
+  leaf.value?.toggle(event, button.value?.$el)
+}
 function closed() {
   open.value = false
   giveBack(button.value?.$el, '.p-popover')
@@ -27,9 +34,10 @@ function closed() {
     :aria-label="called"
     :aria-expanded="open"
     :title="title"
-    @click="leaf?.toggle($event)"
+    @click="press"
   />
   <Popover
+    v-if="wanted"
     ref="leaf"
     :pt="{ root: { 'aria-label': called } }"
     @show="open = true"

@@ -34,9 +34,12 @@ export const contentOf = <K extends DocumentKindId>(
   id?: string,
 ): Contents[K] | undefined => documents[id === undefined ? kind : `${kind}/${id}`] as Contents[K] | undefined
 
+/** What stands for the name of a thing that is not there any more. */
+export const goneName = (kind: 'source' | 'position' | 'device') => `a ${kind} that is gone`
+
 /** What a thing is called by its name; never by its key. */
 export const nameIn = (documents: Documents, kind: 'source' | 'position' | 'device', id: string): string =>
-  contentOf(documents, kind, id)?.name ?? `a ${kind} that is gone`
+  contentOf(documents, kind, id)?.name ?? goneName(kind)
 
 type Ordered = Area | Source | Position | Device | Target | Group | Alternative
 

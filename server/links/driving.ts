@@ -148,7 +148,11 @@ async function askOwner(site: string, device: string, command: LinkCommand): Pro
     timer = setInterval(() => {
       const mine = ownedOf(site, device)
       const waited = Date.now() - begun
-      if (mine?.link.state === 'live') carryOut(mine, command).then(resolve, reject)
+      if (mine?.link.state === 'live') {
+        // once: it may take longer than until the next look
+        clearInterval(timer)
+        carryOut(mine, command).then(resolve, reject)
+      }
       else if (waited > answerTime) resolve(unanswered(command))
       else if (waited > ownerSilent) void lookAtDevices()
     }, 100)

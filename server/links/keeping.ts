@@ -117,8 +117,9 @@ function draftEdits(
 
 /**
  * Keeps a whole reading of a device: differences from what it held go into the history one by one. What it cannot mean
- * stays as it was. A device that comes back with other channels, bands or firmware is taken as it is. Gives what of the
- * draft no longer fits it, in words, and what it cannot mean, by path.
+ * stays as it was, and so does what is only `passing`: a level on its way up. A device that comes back with other
+ * channels, bands or firmware is taken as it is. Gives what of the draft no longer fits it, in words, and what it
+ * cannot mean, by path.
  */
 export async function keepRead(
   site: string,
@@ -126,6 +127,7 @@ export async function keepRead(
   capability: Capability,
   settings: Settings,
   wished = nothingWished,
+  passing: ReadonlySet<ParameterPath> = new Set(),
 ): Promise<{ left: string[], odd: ReadonlyMap<ParameterPath, string> }> {
   const odd = impossible(capability, settings)
   let left: string[] = []
@@ -133,8 +135,8 @@ export async function keepRead(
     const record = contentOf(now, 'device', device)
     if (!record) return { ok: true, hand: 'server', parts: [] }
     const held = contentOf(now, 'held', device)
-    const known = Object.entries(settings).map(([path, value]) => [path, odd.has(path) ? held?.[path] : value])
-    const read = compact(capability, Object.fromEntries(known))
+    const asKnown = [...odd.keys(), ...(held ? passing : [])].map(path => [path, held?.[path]] as const)
+    const read = compact(capability, { ...settings, ...Object.fromEntries(asKnown) })
     const edits: Edit[] = []
     const isOther = !equal(record.capability, capability)
     if (isOther)

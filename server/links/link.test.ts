@@ -27,12 +27,14 @@ function link(address: () => string | null, slowly = 0) {
   const states: string[] = []
   let held: Settings = {}
   const order: unknown[] = []
+  const passed: string[][] = []
   const made = new Link(lineDriver, address, {
     state: (state) => {
       states.push(state)
     },
-    read: async (_, settings) => {
+    read: async (_, settings, _serial, passing) => {
       held = settings
+      passed.push([...passing])
     },
     held: async (told: readonly Told[]) => {
       if (slowly) await new Promise(done => setTimeout(done, slowly))
@@ -43,7 +45,7 @@ function link(address: () => string | null, slowly = 0) {
     },
   })
   ends.push(() => made.stop())
-  return { made, states, order, held: () => held }
+  return { made, states, order, passed, held: () => held }
 }
 const live = (l: ReturnType<typeof link>) =>
   vi.waitFor(() => expect(l.made.state).toBe('live'), { timeout: 10_000 })
@@ -233,9 +235,36 @@ describe('a link to a device', () => {
     expect(l.order.slice(-2)).toEqual([-40, -10])
     const up = l.made.wish(path, 0, [-8, -6, -4, -2])
     const down = l.made.wish(path, -60)
-    await Promise.all([up, down])
+    // both tell what the device holds in the end
+    expect(await Promise.all([up, down])).toEqual([{ ok: true, value: -60 }, { ok: true, value: -60 }])
     expect(l.held()[path]).toBe(-60)
     expect((JSON.parse(readFileSync(d.file, 'utf8')) as { settings: Settings }).settings[path]).toBe(-60)
+  })
+  it('a level that is read on its way up is told to be passing until the device confirms where it leads', async () => {
+    const messages: unknown[] = []
+    const release: (() => void)[] = []
+    const path = '/outputs/0/gain'
+    const address = await stranger(answering((socket, { id, op, values }) => {
+      if (op === 'describe') {
+        const settings = { [path]: -20 }
+        socket.write(`${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`)
+      }
+      if (op !== 'set') return op === 'describe'
+      messages.push(values)
+      release.push(() => socket.write(`${JSON.stringify({ id, values })}\n`))
+      return true
+    }))
+    const l = link(() => address)
+    await live(l)
+    const up = l.made.wish(path, -10, [-20])
+    for (const step of [1, 2]) {
+      await vi.waitFor(() => expect(messages).toHaveLength(step))
+      await l.made.compare()
+      release[step - 1]!()
+    }
+    expect(await up).toEqual({ ok: true, value: -10 })
+    await l.made.compare()
+    expect(l.passed).toEqual([[], [path], [path], []])
   })
   it('a device that floods holds up nobody: its 30,000 lines are kept, and timers run meanwhile', async () => {
     const count = 30_000

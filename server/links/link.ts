@@ -8,8 +8,16 @@ export type Phase = LinkState['state']
 /** What a link tells its owner, who keeps it. */
 export interface LinkEvents {
   state(state: Phase, why: string | null): void
-  /** What the device holds, read whole; awaited before the link counts as live. */
-  read(capability: Capability, settings: Settings, serial: string | null): Promise<void>
+  /**
+   * What the device holds, read whole; awaited before the link counts as live. Values of `passing` are on their way up
+   * to a wish: what was read of them holds only for a moment.
+   */
+  read(
+    capability: Capability,
+    settings: Settings,
+    serial: string | null,
+    passing: ReadonlySet<ParameterPath>,
+  ): Promise<void>
   /** Values in the order in which the device told them; the next batch waits for this one to be kept. */
   held(told: readonly Told[]): Promise<void>
 }
@@ -52,6 +60,8 @@ export class Link {
   private readonly wishes = new Map<ParameterPath, Wish>()
   /** Values on the way up to a wish, by their paths: what the device tells of them is no news. */
   private readonly ramps = new Map<ParameterPath, readonly unknown[]>()
+  /** What becomes of the newest wish of each parameter that is not settled. */
+  private readonly newest = new Map<ParameterPath, Promise<SendOutcome>>()
   private sending = false
   private told: Told[] = []
   private keeping: Promise<void> | null = null
@@ -123,7 +133,11 @@ export class Link {
     if (this.connection !== opened) throw new Error('The device was lost while it was read')
     // what was told before the description is older than it, and is kept first; what comes after is kept later
     const older = this.told.splice(0)
-    await Promise.all([older.length ? this.events.held(older) : null, this.events.read(capability, settings, serial)])
+    const passing = new Set(this.ramps.keys())
+    await Promise.all([
+      older.length ? this.events.held(older) : null,
+      this.events.read(capability, settings, serial, passing),
+    ])
     this.compared = Date.now()
   }
 
@@ -181,22 +195,32 @@ export class Link {
 
   /**
    * Wishes a value into the device; settles when the device holds it, or says why not. It is reached by way of the
-   * values of `ramp`, one after the other.
+   * values of `ramp`, one after the other. A newer wish of the same parameter takes its place: both settle alike.
    */
-  async wish(path: ParameterPath, value: unknown, ramp: readonly unknown[] = []): Promise<SendOutcome> {
+  wish(path: ParameterPath, value: unknown, ramp: readonly unknown[] = []): Promise<SendOutcome> {
+    const outcome: Promise<SendOutcome> = this.climb(path, value, ramp).then((own) => {
+      const newest = this.newest.get(path)
+      if (newest !== outcome) return newest ?? own
+      this.newest.delete(path)
+      return own
+    })
+    this.newest.set(path, outcome)
+    return outcome
+  }
+
+  private async climb(path: ParameterPath, value: unknown, ramp: readonly unknown[]): Promise<SendOutcome> {
     // the newest wish of a parameter ends a ramp that an older one is on
     this.ramps.delete(path)
     if (!ramp.length) return this.put(path, value)
     this.ramps.set(path, ramp)
     let outcome: SendOutcome = { ok: true, value }
-    for (const step of ramp) {
+    for (const step of [...ramp, value]) {
       outcome = await this.put(path, step)
       // a newer wish of it goes its own way: nothing of this one may come after it
       if (this.ramps.get(path) !== ramp) return outcome
       if (!outcome.ok) break
     }
     this.ramps.delete(path)
-    if (outcome.ok) outcome = await this.put(path, value)
     // how far it came is not known otherwise
     if (!outcome.ok) await this.compare().catch(() => {})
     return outcome

@@ -4,19 +4,21 @@ import { connect, createServer, type Socket } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
+import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { contentOf, type LinkState } from '../../core/documents'
 import { runDevice } from '../../standins/device/device'
 import { ropewalk } from '../../standins/ropewalk/site'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { actorOf } from '../store/actor'
+import { database } from '../store/client'
 import { makeEdits } from '../store/edits'
 import { Passage } from '../store/gate'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { confirmAddress } from './addresses'
 import { takeClaim } from './claims'
 import { drive } from './driving'
-import { claimsOf, lookAtDevices, startLinks, stopLinks } from './links'
+import { claimsOf, lookAtDevices, ownedOf, startLinks, stopLinks } from './links'
 
 beforeAll(async () => {
   await openTestDatabase()
@@ -73,11 +75,15 @@ it('a device that is lost while nothing can be stored is said to be lost as soon
   await expect.poll(() => stateOf(site)).toBe('lost')
 })
 
-/** Another way to a device: whatever comes to its port is handed on. */
-async function detour(port: number) {
+/** Another way to a device: whatever comes to its port is handed on, so many milliseconds later. */
+async function detour(port: number, later = 0) {
   const server = createServer((from) => {
     const to = connect(port, '127.0.0.1')
-    from.pipe(to).pipe(from)
+    from.on('data', (words) => {
+      setTimeout(() => to.write(words), later)
+    })
+    from.on('close', () => to.destroy())
+    to.pipe(from)
     for (const end of [from, to]) end.on('error', () => [from, to].forEach(s => s.destroy()))
   })
   await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
@@ -105,6 +111,38 @@ it('a device is driven by one site, whatever address the others reach it by', as
   other.close()
   amp.close()
 })
+
+it('a wish that waits for its link to come back goes out once, and nothing that is read on its way up is kept',
+  async () => {
+    const path = '/outputs/0/gain'
+    const amp = await device(folder())
+    const { address, close } = await detour(amp.port, 20)
+    const site = await siteWith(address)
+    await confirmAddress(address, 'Ann')
+    await expect.poll(() => stateOf(site)).toBe('live')
+    await drafted(site, path, -60)
+    await drive(site, 'amp-c', { paths: [path], readBack: true, number: actorOf(site).number })
+    await drafted(site, path, -6)
+    const seen: number[] = []
+    const other = connect(amp.port, '127.0.0.1')
+    createInterface(other).on('line', (line) => {
+      const { values = [] } = JSON.parse(line) as { values?: [string, number][] }
+      seen.push(...values.filter(([at]) => at === path).map(([, value]) => value))
+    })
+    // its lock goes with the connection to the database: the link is opened anew
+    await database().execute(sql`select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory'
+      and database = (select oid from pg_database where datname = current_database())`)
+    await vi.waitUntil(() => !ownedOf(site, 'amp-c'), { interval: 1 })
+    const driven = drive(site, 'amp-c', { paths: [path], readBack: false, number: actorOf(site).number })
+    expect(await driven).toEqual({ sent: [path], left: [] })
+    const now = await documentsOf(site)
+    expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-6, -6])
+    await expect.poll(() => seen.at(-1)).toBe(-6)
+    expect(seen).toEqual(seen.toSorted((a, b) => a - b))
+    other.destroy()
+    close()
+    amp.close()
+  })
 
 /** A device that says yes to everything, and keeps what it likes; `tells` goes to whoever is connected. */
 async function liar(

@@ -206,9 +206,9 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
         )
       }
     },
-    read: async (capability, settings, serial) => {
+    read: async (capability, settings, serial, passing) => {
       // its keeping begins at once: what the device tells next is newer and must come behind it
-      const keeping = inWords(keepRead(site, id, capability, settings, wished))
+      const keeping = inWords(keepRead(site, id, capability, settings, wished, passing))
       const [read] = await Promise.all([keeping, address ? inWords(claimSerial(site, id, place, serial)) : null])
       left = read.left
       odd = new Map(read.odd)
