@@ -110,29 +110,33 @@ export const useHeard = defineStore('heard', () => {
   const tuneTake = (source: Source, position: Position): TuneTake | null => {
     const take = takeOf(source.id, position.id)
     if (!take) return null
-    takes.load(take.id)
+    takes.loadLater(take.id)
     const [curve, then] = [takes.curveOf(take.id), takes.thenOf(take)]
     if (!curve || !then) return null
     const measured = { curve, delay: take.timing.delay, then, source: source.id, only: null }
     return { measured, arrival: isAsideAt(source, position) ? null : arrivedAt(take), input: take.info.input }
   }
+  /** What of the job no edit of a draft changes: it is made of every cell. */
+  const parts = computed(() => ({
+    positions: site.positions.map(({ name, weight }) => ({ name, weight })),
+    sources: site.sources.map(s => ({
+      id: s.id,
+      name: s.name,
+      role: roles.value[s.id]!,
+      outputs: site.outputs(s.id),
+      takes: site.positions.map(p => tuneTake(s, p)),
+      flights: site.positions.map(p => flight(s, p)),
+      target: targetOf(s),
+    })),
+  }))
   /** The whole job under the drafts; null while no signal can come in. */
   const job = computed<TuneJob | null>(() => from.value
     ? {
         rig: site.draftRig,
         from: from.value,
-        positions: site.positions.map(({ name, weight }) => ({ name, weight })),
         trust: charts.settings.trust,
         later: later.value,
-        sources: site.sources.map(s => ({
-          id: s.id,
-          name: s.name,
-          role: roles.value[s.id]!,
-          outputs: site.outputs(s.id),
-          takes: site.positions.map(p => tuneTake(s, p)),
-          flights: site.positions.map(p => flight(s, p)),
-          target: targetOf(s),
-        })),
+        ...parts.value,
       }
     : null)
   const grid = [...standardGrid]
@@ -162,7 +166,7 @@ export const useHeard = defineStore('heard', () => {
   }))
   /** How far a take of several lies from what was foreseen of each alone. */
   function apartOf(t: Take): number | null {
-    takes.load(t.id)
+    takes.loadLater(t.id)
     const curve: Curve | null = takes.curveOf(t.id)
     return curve && !takes.stale[t.id]?.length ? takes.sumApart(t, curve) : null
   }
@@ -170,7 +174,7 @@ export const useHeard = defineStore('heard', () => {
   const complete = computed(() => site.sources.every(s => site.positions.every((p) => {
     const take = takeOf(s.id, p.id)
     if (!take) return true
-    takes.load(take.id)
+    takes.loadLater(take.id)
     return takes.curveOf(take.id) !== null && takes.thenOf(take) !== undefined
   })))
   return { complete, takeOf, under, drafted, roles, planned, flight, later, job, facts, apartOf }

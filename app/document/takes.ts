@@ -35,7 +35,7 @@ export const useTakes = defineStore('takes', () => {
   const listen = useListen()
   const notices = useNotices()
   const snapshots = useSnapshots()
-  const { data, load, store, waiting } = useTakeData((take, curve) => sayKept(take, curve))
+  const { data, load, loadLater, store, waiting } = useTakeData((take, curve) => sayKept(take, curve))
   const making = ref<Making>('none')
   const byTrust = ref(true)
 
@@ -278,6 +278,7 @@ export const useTakes = defineStore('takes', () => {
     curveOf: (id: string) => data.value[id]?.curve ?? null,
     dataOf: (id: string) => data.value[id] ?? null,
     load,
+    loadLater,
     /** Whether cables or places are others than when it was made: no prediction mends that. */
     outdated: (t: Take) => movedSince(t).length > 0 || stalenessOf(t, 'held', site.heldRig).wiring.length > 0,
     thenOf,

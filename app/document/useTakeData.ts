@@ -7,6 +7,8 @@ import { ask, askBytes, patiently } from '~/utils/api'
 
 /** Milliseconds in which takes that are read are shown together. */
 const together = 250
+/** Takes that are read at once for computations: the browser asks one server six things at a time. */
+const mostBehind = 3
 
 /** A take as it is sent: length of the head (uint32, little-endian), the head, the take's bytes. */
 function bodyOf(head: TakeHead, kept: TakeData): Blob {
@@ -57,6 +59,27 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
     asked.add(id)
     void read(id)
   }
+  /** What only computations want, some at a time: what somebody looks at does not wait behind all of it. */
+  const laterOnes = new Set<string>()
+  let reading = 0
+  function loadLater(id: string) {
+    if (asked.has(id)) return
+    laterOnes.add(id)
+    readOn()
+  }
+  function readOn() {
+    for (const id of laterOnes) {
+      if (reading >= mostBehind) return
+      laterOnes.delete(id)
+      if (asked.has(id)) continue
+      asked.add(id)
+      reading++
+      void read(id).finally(() => {
+        reading--
+        readOn()
+      })
+    }
+  }
 
   /** Stores a take, in the picked cell unless the head names another. */
   async function store(
@@ -94,5 +117,5 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
       notices.over(`waiting ${id}`)
     }
   }
-  return { data, load, store, waiting }
+  return { data, load, loadLater, store, waiting }
 }

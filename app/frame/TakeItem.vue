@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Take } from '~~/core/documents'
-import { counted, equal, quantities } from '~~/core/units'
+import { counted, quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { clockOf } from '~/utils/clock'
+import { steady } from '~/utils/steady'
 
 /** One take of the picked cell: shown or not, and everything that can be done with it. */
 const props = defineProps<{ take: Take }>()
@@ -12,11 +13,7 @@ const files = useTakeFiles()
 const site = useSite()
 const open = ref(false)
 const opened = ref(false)
-/** The same list while it says the same: all takes are judged anew with every edit. */
-const stale = computed<readonly string[]>((before) => {
-  const next = takes.stale[props.take.id] ?? []
-  return before && equal(before, next) ? before : next
-})
+const stale = steady<readonly string[]>(() => takes.stale[props.take.id] ?? [])
 const unforeseen = computed(() => takes.unforeseen[props.take.id])
 const time = computed(() => clockOf(props.take.at))
 const only = computed(() => {

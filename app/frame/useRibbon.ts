@@ -216,7 +216,9 @@ export function useRibbon(which: Ref<number>) {
     })
     return blocks
   }
-  /** A block that says the same stays the same: with every edit most do. */
-  return computed<RibbonBlock[]>((before = []) =>
-    blocksNow().map((next, n) => (equal(before[n], next) ? before[n]! : next)))
+  /** A block that says the same stays the same, and so does the path: with every edit most do. */
+  return computed<RibbonBlock[]>((before = []) => {
+    const blocks = blocksNow().map((next, n) => (equal(before[n], next) ? before[n]! : next))
+    return blocks.length === before.length && blocks.every((b, n) => b === before[n]) ? before : blocks
+  })
 }

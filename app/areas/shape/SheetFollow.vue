@@ -2,6 +2,7 @@
 import { departures, followed, groupsOf, heardThrough, leftAside } from '~~/core/documents'
 import type { PickedStrip } from '~/frame/view'
 import { useSheets } from '~/document/useSheets'
+import { steady } from '~/utils/steady'
 
 /** Which loudspeaker sheet the output follows, and whether it still is as the sheet says. */
 const props = defineProps<{ strip: PickedStrip }>()
@@ -24,7 +25,7 @@ const aside = computed(() => (output.value && band.value?.needs
   : []))
 const driven = computed(() => (output.value ? heardThrough(site.documents, output.value) : []))
 /** What it drives stands first. */
-const choices = computed(() => {
+const choices = steady(() => {
   const first = (id: string) => driven.value.some(d => d.sheet.id === id)
   const all = [...site.sheets].sort((a, b) => Number(first(b.id)) - Number(first(a.id)))
   const named = all.flatMap(s => s.bands.map(b => ({

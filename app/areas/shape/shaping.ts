@@ -19,6 +19,7 @@ import {
   type Range,
 } from '~~/core/rig'
 import type { PickedStrip } from '~/frame/view'
+import { steady } from '~/utils/steady'
 import { cornerTwin } from './corners'
 import { useStrip, type Setting } from './useStrip'
 
@@ -69,7 +70,7 @@ export const useShaping = defineStore('shaping', () => {
     return outputs[view.way] ?? outputs[0] ?? null
   })
   /** The strip that was picked in the ribbon; else the processor output that feeds the picked source. */
-  const strip = computed<PickedStrip | null>(() => {
+  const strip = steady<PickedStrip | null>(() => {
     if (view.strip || !to.value) return view.strip
     const from = site.feedFrom(testFeed)
     if (!from) return null
