@@ -8,7 +8,7 @@ import { useNitroApp } from 'nitropack/runtime'
 import { setupGracefulShutdown, trapUnhandledNodeErrors } from 'nitropack/runtime/internal'
 import { cannotStart } from './watch/ends'
 import { allowedHosts, refusedAtDoor } from './access/hosts'
-import { askerHeader, lineSharer } from './access/shares'
+import { askerHeader, sharer } from './access/shares'
 import { longestMessage } from './live/pages'
 
 // The way in: whoever calls by a wrong name or from a foreign page gets no further than here, on any route or upgrade.
@@ -73,7 +73,7 @@ server.on('upgrade', (request, socket, head) => {
   const why = refusal(request)
   if (why !== null) return refuse(socket, 403, why)
   if (!/^\/live(?:\?|$)/.test(request.url ?? '')) return refuse(socket, 404, 'Only /live talks this way.')
-  lineSharer(request).then((who) => {
+  sharer(request).then((who) => {
     request.headers[askerHeader] = who
     return handleUpgrade(request, socket as never, head)
   }).catch(() => socket.destroy())

@@ -44,6 +44,8 @@ export const BackupCheck = v.object({
   sites: v.array(v.object({
     id: v.string(),
     ...SiteState.entries,
+    /** Settings that stood only for a while when it was made: what was before them comes back. */
+    temporary: v.number(),
     /** The site of this key that is here already; null where there is none. */
     here: v.nullable(v.object({ ...SiteState.entries, deleted: v.boolean() })),
   })),

@@ -1,4 +1,5 @@
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
+import type { IncomingMessage } from 'node:http'
 import { eq } from 'drizzle-orm'
 import { getCookie, setCookie, type H3Event } from 'h3'
 import { database } from '../store/client'
@@ -28,6 +29,12 @@ function remember(id: string, asker: Asker): Asker {
 
 /** Whose session a request belongs to; Somebody where there is none. */
 export const asker = (event: H3Event): Promise<Asker> => askerOf(getCookie(event, cookie))
+
+/** The same of a request that is no event yet: one that becomes a line. */
+export function askerOfRequest({ headers }: IncomingMessage): Promise<Asker> {
+  const pairs = (headers.cookie ?? '').split(';').map(pair => pair.trim().split('='))
+  return askerOf(pairs.find(([name]) => name === cookie)?.[1])
+}
 
 export const isNobody = ({ person }: Asker) => person === nobody.person
 

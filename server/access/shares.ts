@@ -1,6 +1,5 @@
 import type { IncomingMessage } from 'node:http'
-import type { H3Event } from 'h3'
-import { asker, askerOf, isNobody } from './sessions'
+import { askerOfRequest, isNobody } from './sessions'
 
 /** What several askers use together: none may have more than its share, and all together no more than there is. */
 export class Shares {
@@ -26,20 +25,11 @@ export class Shares {
   }
 }
 
-const placeOf = (request: IncomingMessage) => `at ${request.socket.remoteAddress ?? 'nowhere'}`
-
 /** Whose share a request counts against: the person of its session; of those without one, where they call from. */
-export async function sharer(event: H3Event): Promise<string> {
-  const who = await asker(event).catch(() => null)
-  return who && !isNobody(who) ? who.person : placeOf(event.node.req)
+export async function sharer(request: IncomingMessage): Promise<string> {
+  const who = await askerOfRequest(request).catch(() => null)
+  return who && !isNobody(who) ? who.person : `at ${request.socket.remoteAddress ?? 'nowhere'}`
 }
 
 /** In which the way in tells whose share a line counts against; what a caller says there is thrown away. */
 export const askerHeader = 'x-kovrin-asker'
-
-/** The same of a request that becomes a line. */
-export async function lineSharer(request: IncomingMessage): Promise<string> {
-  const token = /(?:^|;\s*)kovrin-session=([^;]+)/.exec(request.headers.cookie ?? '')?.[1]
-  const who = await askerOf(token).catch(() => null)
-  return who && !isNobody(who) ? who.person : placeOf(request)
-}

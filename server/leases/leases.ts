@@ -6,6 +6,7 @@ import { holdParameter, parametersOf, valueAt } from '../../core/rig'
 import { equal } from '../../core/units'
 import { deliver } from '../links/live'
 import { actorOf, type Outcome } from '../store/actor'
+import type { StoodThen } from '../store/backup'
 import { complain, database } from '../store/client'
 import type { Asker, EditRequest } from '../store/edits'
 import { Passage, settingsAmong, WayBack } from '../store/gate'
@@ -151,7 +152,7 @@ const deviceOf = ({ document }: LeaseEntry) => document.slice('settings/'.length
 const isSetting = ({ document }: LeaseEntry) => document.startsWith('settings/')
 
 /** Puts the drafts back that still stand as the lease made them; gives what waits now, and what somebody changed. */
-async function putBack(lease: Lease): Promise<{ waiting: LeaseEntry[], left: number }> {
+async function putBack(lease: Omit<Lease, 'id' | 'until'>): Promise<{ waiting: LeaseEntry[], left: number }> {
   const waiting: LeaseEntry[] = []
   let left = 0
   // first what falls silent, then what begins to sound
@@ -180,6 +181,14 @@ async function putBack(lease: Lease): Promise<{ waiting: LeaseEntry[], left: num
   if (outcome.ok) return { waiting, left }
   complain('Leases', new Error(`${lease.what}: ${outcome.why}`))
   return { waiting: outcome.status === 'missing' ? [] : entries, left: 0 }
+}
+
+/** Puts back in the drafts what stood only for a while when a site's backup was made; nothing goes to a device. */
+export async function endThose({ site, who, what, entries }: StoodThen): Promise<void> {
+  const all = Object.fromEntries(entries.map(e => [entryKey(e), e]))
+  const { waiting, left } = await putBack({ siteId: site, who, person: 'backup', what, entries: all })
+  await sayEnding(site, `“${what}”, which stood when the backup was made,`,
+    { restored: waiting.length, left, waiting: 0 }, true)
 }
 
 /** Those of some values that their devices do not hold. */

@@ -7,7 +7,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { usualKeeping } from '../../core/contract'
 import type { Edit } from '../../core/documents'
 import { encodeTake } from '../../core/formats/take'
+import { beginLease, editOnLease, endThose } from '../leases/leases'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
+import { renewSite } from './actor'
 import { archived, archiveOf, checkArchive } from './backup'
 import { database } from './client'
 import { makeEdits } from './edits'
@@ -107,11 +109,29 @@ describe('a backup', () => {
     })])
     expect(Date.parse(plan.sites[0]!.last!)).toBe(Date.parse(plan.sites[0]!.here!.last!))
     expect(await rowsAreStill(before)).toBe(true)
-    expect(await restoreArchive(from(archive), false)).toEqual({ restored: [], left: [site] })
+    expect(await restoreArchive(from(archive), false)).toEqual({ restored: [], left: [site], temporary: [] })
     expect(await rowsAreStill(before)).toBe(true)
     await database().execute(sql`update documents set content = '{}' where site_id = ${site}`)
-    expect(await restoreArchive(from(archive), true)).toEqual({ restored: [site], left: [] })
+    expect(await restoreArchive(from(archive), true)).toEqual({ restored: [site], left: [], temporary: [] })
     expect(await rowsAreStill(before)).toBe(true)
+  })
+  it('made in the middle of a round brings back the drafts as they were before it, and says so before', async () => {
+    const site = await demoSite()
+    await set(site, '/outputs/2/mute', false, true)
+    const lease = await beginLease(site, 'Sweep all', ann)
+    const mute = (n: number, old: boolean) =>
+      ({ document: 'settings/processor', path: `/outputs/${n}/mute`, old, new: true })
+    const round = { edits: [mute(0, false), mute(1, false), mute(2, true)], live: false }
+    expect(await editOnLease(site, lease, round, ann)).toMatchObject({ ok: true })
+    const archive = await bytes(archiveOf(site))
+    expect((await planRestore(from(archive))).sites).toMatchObject([{ id: site, temporary: 3 }])
+    await emptied()
+    const { restored, temporary } = await restoreArchive(from(archive), false)
+    expect([restored, temporary.map(t => t.what)]).toEqual([[site], ['Sweep all']])
+    await renewSite(site)
+    for (const stood of temporary) await endThose(stood)
+    const draft = (await documentsOf(site))['settings/processor'] as Record<string, unknown>
+    expect([0, 1, 2].map(n => draft[`/outputs/${n}/mute`] ?? false)).toEqual([false, false, true])
   })
   it('brings nobody in and drives nothing; a row that cannot be is refused, and nothing is changed', async () => {
     const site = await fullSite()

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
 import { createGunzip, createGzip, constants } from 'node:zlib'
-import { sql, type SQL } from 'drizzle-orm'
+import { eq, sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import { currentVersion } from '../../core/documents'
 import { readingDatabase, type Database, type Transaction } from './client'
+import { leases } from './schema'
 
 // The archive of everything, or of one site (docs/formats.md): JSON lines in gzip. First what it is, then a line a row
 // of each table, bytes in parts, last how many rows there were and the SHA-256 of all before.
@@ -31,6 +32,20 @@ export type ArchivedTable = (typeof archived)[number]['table']
 export const ofTheMoment = ['sessions', 'addresses', 'claims', 'leases'] as const
 const tables = [...archived.map(a => a.table), ...ofTheMoment]
 
+/** Settings that stood only for a while when a backup was made: the drafts get back what was there before. */
+export const StoodThen = v.object({
+  site: v.string(),
+  who: v.pipe(v.string(), v.maxLength(200)),
+  what: v.pipe(v.string(), v.maxLength(500)),
+  entries: v.array(v.object({
+    document: v.pipe(v.string(), v.startsWith('settings/')),
+    path: v.pipe(v.string(), v.maxLength(300)),
+    old: v.optional(v.unknown()),
+    now: v.optional(v.unknown()),
+  })),
+})
+export type StoodThen = v.InferOutput<typeof StoodThen>
+
 export const Line = v.union([
   v.object({
     format: v.literal('kovrin-backup'),
@@ -38,6 +53,7 @@ export const Line = v.union([
     documents: v.number(),
     site: v.nullable(v.string()),
     at: v.string(),
+    temporary: v.optional(v.array(StoodThen), []),
   }),
   v.object({ table: v.picklist(tables), row: v.record(v.string(), v.unknown()) }),
   v.object({
@@ -110,6 +126,17 @@ async function* takeLines(tx: Transaction, site: string | null) {
   }
 }
 
+/** What stands only for a while, at this moment. */
+async function standingNow(tx: Transaction, site: string | null): Promise<StoodThen[]> {
+  const all = await tx.select().from(leases).where(site === null ? undefined : eq(leases.siteId, site))
+  return all.flatMap(({ siteId, who, what, entries }) => {
+    const standing = Object.values(entries)
+      .filter(e => e.document.startsWith('settings/') && !e.put)
+      .map(({ document, path, old, now }) => ({ document, path, old, now }))
+    return standing.length ? [{ site: siteId, who, what, entries: standing }] : []
+  })
+}
+
 async function* allLines(tx: Transaction, site: string | null) {
   yield JSON.stringify({
     format: 'kovrin-backup',
@@ -117,6 +144,7 @@ async function* allLines(tx: Transaction, site: string | null) {
     documents: currentVersion,
     site,
     at: new Date().toISOString(),
+    temporary: await standingNow(tx, site),
   })
   for (const { table, bySite } of archived) if (bySite || site === null) yield* rowLines(tx, table, site)
   yield* takeLines(tx, site)

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm'
 import * as v from 'valibot'
 import { Keeping, type BackupCheck } from '../../core/contract'
 import { origins, readDocument, splitKey } from '../../core/documents'
-import { linesOf, ofTheMoment, type ArchivedTable, type Line } from './backup'
+import { linesOf, ofTheMoment, type ArchivedTable, type Line, type StoodThen } from './backup'
 import { database, type Transaction } from './client'
 import { hashOf } from './hash'
 import { takeData, undoStates } from './schema'
@@ -12,9 +12,13 @@ export interface Restored {
   restored: string[]
   /** Sites that were there already, and stayed as they are. */
   left: string[]
+  /** What stood only for a while in those that were put back. */
+  temporary: StoodThen[]
 }
 
 const rowsTogether = 200
+/** Most sites that an archive is read with: what is told of each is kept until its end. */
+const mostSites = 10_000
 const bytesTogether = 2 ** 20
 /** Rows of these belong to the whole installation: what is there already stays. */
 const shared = new Set<ArchivedTable>(['keeping', 'contents'])
@@ -115,8 +119,15 @@ async function standing(ids: readonly string[]): Promise<Map<string, Here>> {
 function tally(found: Map<string, Found>, line: Line) {
   const id = siteOf(line)
   if (id === null) return
-  const site = found.get(id) ?? { id, name: id, takes: 0, changes: 0, last: null }
-  found.set(id, site)
+  if ('table' in line && line.table === 'sites') {
+    if (found.size >= mostSites) throw new RangeError(`The backup names more than ${mostSites} sites.`)
+    found.set(id, { id, name: id, takes: 0, changes: 0, last: null, temporary: 0 })
+  }
+  const site = found.get(id)
+  if (!site) {
+    if ('table' in line && isOfTheMoment(line.table)) return
+    throw new RangeError('The backup is damaged: a row of it is of a site that it does not have.')
+  }
   if ('take' in line) site.takes += line.part === 0 ? 1 : 0
   if (!('table' in line)) return
   const { key, content, at } = line.row as { key?: string, content?: { name?: unknown }, at?: unknown }
@@ -134,13 +145,21 @@ export async function planRestore(bytes: AsyncIterable<Uint8Array>): Promise<Bac
   const rows: Record<string, number> = {}
   const found = new Map<string, Found>()
   let at = ''
+  let stood: StoodThen[] = []
   for await (const line of linesOf(bytes)) {
-    if ('format' in line) ({ at } = line)
+    if ('format' in line) {
+      ({ at } = line)
+      stood = line.temporary
+    }
     tally(found, line)
     if ('take' in line && line.part === 0) rows.takes = (rows.takes ?? 0) + 1
     if (!('table' in line) || isOfTheMoment(line.table)) continue
     checkRow(line.table, line.row)
     rows[line.table] = (rows[line.table] ?? 0) + 1
+  }
+  for (const { site, entries } of stood) {
+    const its = found.get(site)
+    if (its) its.temporary += entries.length
   }
   const here = await standing([...found.keys()])
   return { at, rows, sites: [...found.values()].map(site => ({ ...site, here: here.get(site.id) ?? null })) }
@@ -160,9 +179,11 @@ export async function restoreArchive(bytes: AsyncIterable<Uint8Array>, replace: 
     const restored: string[] = []
     const left: string[] = []
     const writer = new Writer(tx)
+    let temporary: StoodThen[] = []
     let parts: Buffer[] = []
     for await (const line of linesOf(bytes)) {
       const site = siteOf(line)
+      if ('format' in line) ({ temporary } = line)
       if ('table' in line && line.table === 'sites' && site !== null) {
         const isLeft = there.has(site) && !replace
         ;(isLeft ? left : restored).push(site)
@@ -183,6 +204,6 @@ export async function restoreArchive(bytes: AsyncIterable<Uint8Array>, replace: 
       }
     }
     await writer.flush()
-    return { restored, left }
+    return { restored, left, temporary: temporary.filter(t => restored.includes(t.site)) }
   })
 }

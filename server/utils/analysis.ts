@@ -40,7 +40,7 @@ async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   const left = new AbortController()
   event.node.res.once('close', () => left.abort())
   try {
-    const answer = await runAnalysis(job, bytes, left.signal, await sharer(event))
+    const answer = await runAnalysis(job, bytes, left.signal, await sharer(event.node.req))
     setResponseHeaders(event, { 'content-type': answer.type, ...answer.headers })
     return typeof answer.body === 'string' ? answer.body : Buffer.from(answer.body)
   }

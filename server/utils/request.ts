@@ -37,7 +37,7 @@ async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buff
 
 /** The parts of a body that is kept in memory until its request is answered. */
 export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
-  const who = await sharer(event)
+  const who = await sharer(event.node.req)
   const { res } = event.node
   // whoever left meanwhile gives nothing back any more
   if (res.closed) throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })

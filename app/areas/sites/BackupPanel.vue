@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { BackupCheck } from '~~/core/contract'
+import { counted } from '~~/core/units'
 import { agoOf, fateOf, sizeOf, stateOf, useBackups } from './useBackups'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
@@ -148,6 +149,9 @@ const ages = [
           </dt>
           <dd class="soft small">
             In the backup: {{ stateOf(held) }}
+            <template v-if="held.temporary">
+              <br>{{ counted(held.temporary, 'temporary setting') }} of then: restored to the value before
+            </template>
             <template v-if="held.here">
               <br>{{ held.here.deleted ? 'Here, deleted' : 'Here' }}: {{ stateOf(held.here) }}
             </template>

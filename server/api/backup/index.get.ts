@@ -8,7 +8,7 @@ export default defineEventHandler(async (event) => {
   const { site } = checked(BackupQuery, getQuery(event), 'the query')
   if (site !== undefined && !(await siteExists(site))) throw notFound('such site')
   const name = `kovrin-${site ?? 'everything'}-${new Date().toISOString().slice(0, 10)}.jsonl.gz`
-  const archive = await archiveToSend(site ?? null, await sharer(event)).catch((error: unknown) => {
+  const archive = await archiveToSend(site ?? null, await sharer(event.node.req)).catch((error: unknown) => {
     throw refusal(error)
   })
   if (!archive) {
