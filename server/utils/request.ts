@@ -4,7 +4,6 @@ import {
   getRouterParam,
   isError,
   setResponseHeader,
-  setResponseHeaders,
   type H3Event,
 } from 'h3'
 import * as v from 'valibot'
@@ -35,6 +34,22 @@ async function bodyOf(event: H3Event, limit: number, what: string): Promise<Buff
   return Buffer.concat(parts)
 }
 
+/** Milliseconds for which the rest of a body that is refused is still taken from its sender. */
+const lingers = 5000
+
+/**
+ * Throws the rest of a body away that is refused: cut off in the middle, whoever sends it would not hear why. Who goes
+ * on sending is cut off all the same.
+ */
+export function throwRestAway({ node: { req, res } }: H3Event) {
+  res.once('finish', () => {
+    if (req.complete) return
+    req.resume()
+    const cut = setTimeout(() => req.destroy(), lingers)
+    req.once('end', () => clearTimeout(cut)).once('close', () => clearTimeout(cut))
+  })
+}
+
 /** The parts of a body that is kept in memory until its request is answered. */
 export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
   const who = await sharer(event.node.req)
@@ -45,7 +60,8 @@ export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): Async
   res.once('close', () => bodiesKept.give(who, held))
   for await (const part of parts) {
     if (!bodiesKept.take(who, part.length)) {
-      setResponseHeaders(event, { 'connection': 'close', 'retry-after': 10 })
+      throwRestAway(event)
+      setResponseHeader(event, 'retry-after', 10)
       throw createError({ statusCode: 429, message: 'Too much is on its way from here at once: try again in 10 s.' })
     }
     held += part.length
@@ -55,25 +71,30 @@ export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): Async
 
 /** The body as it comes, counted as it comes: 413 at the first byte over `limit`, whatever was announced. */
 export async function* counted(event: H3Event, limit: number, what: string): AsyncGenerator<Buffer> {
-  const tooLarge = (bytes: string) =>
-    createError({ statusCode: 413, message: `At most ${limit} bytes ${what} are taken, ${bytes}.` })
+  const tooLarge = (bytes: string) => {
+    throwRestAway(event)
+    return createError({ statusCode: 413, message: `At most ${limit} bytes ${what} are taken, ${bytes}.` })
+  }
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
   if (claimed > limit) throw tooLarge(`${claimed} were announced`)
   let length = 0
   // the connection stays, so that the refusal can be told on it
   const parts = event.node.req.iterator({ destroyOnReturn: false })
-  for (;;) {
-    const next = await soon(event, parts.next()).catch((error: Error) => {
-      if (isError(error)) throw error
-      throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
-    })
-    if (next.done) return
-    length += (next.value as Buffer).length
-    if (length > limit) {
-      setResponseHeader(event, 'connection', 'close')
-      throw tooLarge('more came')
+  try {
+    for (;;) {
+      const next = await soon(event, parts.next()).catch((error: Error) => {
+        if (isError(error)) throw error
+        throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
+      })
+      if (next.done) return
+      length += (next.value as Buffer).length
+      if (length > limit) throw tooLarge('more came')
+      yield next.value as Buffer
     }
-    yield next.value as Buffer
+  }
+  finally {
+    // whoever has enough of it lets go of it; one that waits for more is not waited for
+    void parts.return?.().catch(() => {})
   }
 }
 

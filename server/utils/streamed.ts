@@ -1,7 +1,7 @@
 import { JSONParser } from '@streamparser/json'
-import { createError, setResponseHeader, type H3Event } from 'h3'
+import { createError, type H3Event } from 'h3'
 import { jsonBounds, unkeepable } from './json'
-import { counted, kept, mustBeJson } from './request'
+import { counted, kept, mustBeJson, throwRestAway } from './request'
 import { inTurns, turn } from './turns'
 
 const textBytes = 64 * 1024
@@ -30,8 +30,7 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
     for await (const part of kept(event, counted(event, limit, 'of JSON'))) {
       const much = bounds(part)
       if (much !== null) {
-        // the rest is not read, so this connection is of no more use
-        setResponseHeader(event, 'connection', 'close')
+        throwRestAway(event)
         throw refused(much)
       }
       await inTurns(writing(parser, part))
