@@ -31,6 +31,22 @@ export function brokenName(name: string, width: number, widthOf: (text: string) 
   return lines
 }
 
+const broken = new Map<string, string[]>()
+const mostBroken = 1000
+// what was measured in another font is measured again
+if (typeof document !== 'undefined') document.fonts.addEventListener('loadingdone', () => broken.clear())
+
+/** The same, measured once for each name and width: every picture of every chart asks for it. */
+function linesOf(name: string, width: number, ctx: CanvasRenderingContext2D): string[] {
+  const key = `${ctx.font} ${width} ${name}`
+  const known = broken.get(key)
+  if (known) return known
+  if (broken.size >= mostBroken) broken.clear()
+  const lines = brokenName(name, width, text => ctx.measureText(text).width)
+  broken.set(key, lines)
+  return lines
+}
+
 /** True for a line that runs under the chart nearly all the way, where nobody sees it. */
 function isUnder({ values }: Trace, { xs, x, min }: Labelled): boolean {
   let under = 0
@@ -52,7 +68,7 @@ function labelOf(t: Trace, c: Labelled, scale: Scale, chart: Pick<Chart, 'ctx' |
   const y = Math.min(area.bottom - 6, Math.max(area.top + 6, scale.getPixelForValue(t.values[last]!)))
   ctx.font = fontOf(t)
   const name = isUnder(t, c) ? `${t.name} ↓ below` : t.name
-  return [{ t, lines: brokenName(name, c.strip - 10, text => ctx.measureText(text).width), y }]
+  return [{ t, lines: linesOf(name, c.strip - 10, ctx), y }]
 }
 
 /** Those that have room: all of them, or the first of the ranked, with a line left to say how many more there are. */
