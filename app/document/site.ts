@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import type { EditsAnswer, PageMessage, SiteAnswer } from '~~/core/contract'
-import { contentOf, planEdits, shown, splitKey } from '~~/core/documents'
+import { allOf, contentOf, planEdits, shown, splitKey } from '~~/core/documents'
 import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
@@ -20,6 +20,7 @@ type SoundEvents = Pick<LineEvents, 'hush' | 'word' | 'other'>
 export const useSite = defineStore('site', () => {
   const notices = useNotices()
   const agreement = useAgreement()
+  const snapshots = useSnapshots()
   const id = ref<string | null>(null)
   const missing = ref<string | null>(null)
   /** Who is away, so that the site cannot be read now; it is asked for again. */
@@ -107,6 +108,8 @@ export const useSite = defineStore('site', () => {
     wanted = key
     const found = await read(key)
     if (!found) return
+    // on its way while the page is made: without it no take is known to be fresh
+    snapshots.want(allOf(found.documents, 'take').flatMap(t => t.snapshot ?? []))
     id.value = key
     mirror.value = { number: found.number, documents: found.documents }
     line = createLine(key, mirror.value, {

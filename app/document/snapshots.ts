@@ -12,8 +12,10 @@ export const useSnapshots = defineStore('snapshots', () => {
   /** Hashes of what could not be read yet. */
   const lacking = shallowRef<ReadonlySet<string>>(new Set())
 
+  const asking = <T>(hashes: readonly string[]) =>
+    ask<Record<string, T>>('/api/contents', { method: 'POST', reads: true, body: { hashes } })
   const contents = async <T>(hashes: readonly string[]) =>
-    (await patiently(() => ask<Record<string, T>>('/api/contents', { method: 'POST', body: { hashes } }), () => {
+    (await patiently(() => asking<T>(hashes), () => {
       lacking.value = new Set([...lacking.value, ...hashes])
       return true
     }))!

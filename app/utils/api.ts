@@ -22,7 +22,7 @@ let me: SessionAnswer | null = null
 /** The key by which the history tells this person from others of the same name; null before the server was asked. */
 export const personKey = (): string | null => me?.person ?? null
 
-/** Says at the server who sits at this browser, as last named here: before anything else is asked, and once. */
+/** Says at the server who sits at this browser, as last named here: before anything is changed, and once. */
 export function enter(): Promise<SessionAnswer> {
   if (entered) return entered
   entered = request('/api/session', { method: 'PUT', body: { who: nameHere() } })
@@ -35,22 +35,27 @@ export const renamed = () => (entered = null)
 
 interface Init {
   method?: string
+  /** It only reads, also where what is wanted is too long for an address. */
+  reads?: boolean
   body?: unknown
   bytes?: BodyInit
   /** What `bytes` are. */
   type?: string
 }
 
+/** Who only reads need not be known first: it is said meanwhile. */
+const known = ({ method = 'GET', reads = method === 'GET' }: Init) => (reads ? void enter().catch(() => {}) : enter())
+
 /** Asks this server. Throws Refusal with the server's own sentence, or one that says the server cannot be reached. */
 export async function ask<T>(path: string, init: Init = {}): Promise<T> {
-  await enter()
+  await known(init)
   const answer = await request(path, init)
   return answer.json() as Promise<T>
 }
 
 /** Like `ask`, for binary answers. */
 export async function askBytes(path: string): Promise<Uint8Array> {
-  await enter()
+  await known({})
   return new Uint8Array(await (await request(path, {})).arrayBuffer())
 }
 
