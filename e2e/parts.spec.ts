@@ -170,6 +170,26 @@ test('the ledger is one tab stop with arrows inside; skip links lead to each par
   expect(await page.evaluate(() => !!document.activeElement?.closest('.ribbon'))).toBe(true)
 })
 
+test('a leaf opens at the first press and closes at the second; Escape closes it too, and the focus is back', async ({
+  page,
+}) => {
+  const button = page.getByRole('button', { name: 'Key of the lines' })
+  const leaf = page.locator('.p-popover').filter({ hasText: 'measured now' })
+  for (let n = 0; n < 2; n++) {
+    await button.click()
+    await expect(leaf).toBeVisible()
+    await expect(button).toHaveAttribute('aria-expanded', 'true')
+    await button.click()
+    await expect(leaf).toBeHidden()
+    await expect(button).toHaveAttribute('aria-expanded', 'false')
+  }
+  await button.press('Enter')
+  await expect(leaf).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(leaf).toBeHidden()
+  await expect(button).toBeFocused()
+})
+
 test('a block of the path is muted and set where it stands; feeding in Draft says that it waits', async ({
   page,
   site,

@@ -11,10 +11,12 @@ const open = ref(false)
 /** The leaf is made when it is first wanted: most of the many are never opened. */
 const wanted = ref(false)
 const called = computed(() => props.name ?? props.label)
-async function press(event: MouseEvent) {
+async function press() {
   wanted.value = true
   await nextTick()
-  leaf.value?.toggle(event, button.value?.$el)
+  // an event has forgotten by now where it was: a second press is to close the leaf
+  const at: Pick<Event, 'currentTarget'> = { currentTarget: button.value!.$el }
+  leaf.value?.toggle(at as Event)
 }
 function closed() {
   open.value = false
