@@ -185,8 +185,8 @@ export const greedy: Record<string, Fault> = {
       const port = world.standins().processor!.split(':')[1]!
       const names = [`127.0.0.1:${port}`, `localhost:${port}`, `[::ffff:127.0.0.1]:${port}`]
       const paths: string[] = []
-      for (const name of names) paths.push(await siteAt(world, name))
       try {
+        for (const name of names) paths.push(await siteAt(world, name))
         await oneDrives(world, paths)
       }
       finally {

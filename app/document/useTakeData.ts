@@ -60,18 +60,19 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
     void read(id)
   }
   /** What only computations want, some at a time: what somebody looks at does not wait behind all of it. */
-  const laterOnes = new Set<string>()
+  const laterOnes = new Map<string, string | null>()
   let reading = 0
   function loadLater(id: string) {
     if (asked.has(id)) return
-    laterOnes.add(id)
+    laterOnes.set(id, site.id)
     readOn()
   }
   function readOn() {
-    for (const id of laterOnes) {
+    for (const [id, of] of laterOnes) {
       if (reading >= mostBehind) return
       laterOnes.delete(id)
-      if (asked.has(id)) continue
+      // another site was opened meanwhile, or none: nobody wants it any more
+      if (asked.has(id) || of !== site.id) continue
       asked.add(id)
       reading++
       void read(id).finally(() => {
