@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { ropewalk as hall } from '../../standins/ropewalk/site'
 import { logGrid, magnitude } from '../dsp'
+import { cases } from '../reference/cases'
 import {
   feedOnly, parametersOf, pathResponse, valueOf, type Band, type Fir, type Parameter, type Pass,
 } from '../rig'
@@ -141,7 +142,7 @@ describe('random steps', () => {
           if (isIn && level > -149) expect(now![k]! - level).toBeLessThan(mostLouder + 0.3)
         })
       }
-    }), { numRuns: 150 })
+    }), { numRuns: cases(600, 60) })
   })
   it('feeding one source alone asks nothing', () => {
     const rig = rigOf(plain, 'draft')

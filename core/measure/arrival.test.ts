@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { classical, filterThrough, pinkNoise, realFft, seededRandom, type Section } from '../dsp'
 import { expectAccuracy } from '../reference/accuracy'
+import { cases, sample } from '../reference/cases'
 import { arrivalOf, findArrival, minimumPhasePulse, type Arrival } from './index'
 
 const rate = 48_000
@@ -99,7 +100,7 @@ const scenes = (source: string, overs: (number | null)[], count: number): Scene[
 
 describe('arrival of what plays a part of the band', () => {
   it.each(Object.keys(sources))('%s, dry: within 0.1 ms, with the right sign', (source) => {
-    const off = scenes(source, [null], 6).map((scene) => {
+    const off = scenes(source, [null], cases(6, 2)).map((scene) => {
       const found = told(scene)!
       expect(found.polarity).toBe(scene.sign)
       return Math.abs(found.time - scene.delay / rate) * 1000
@@ -115,11 +116,11 @@ describe('arrival of what plays a part of the band', () => {
   it.each(['sub, 30 to 100 Hz', 'sub, 30 to 100 Hz, Butterworth'])(
     '%s in rooms, -5 to +10 dB direct over reverberant: told within 0.5 ms, or not told',
     (source) => {
-      const all = scenes(source, [10, 5, 0, -5], 12)
+      const all = scenes(source, [10, 5, 0, -5], cases(12, 4))
       const found = all.map(scene => ({ scene, found: told(scene) }))
       const known = found.filter(x => x.found)
       const off = known.map(x => Math.abs(x.found!.time - x.scene.delay / rate) * 1000)
-      expect(known.filter(x => x.scene.over! >= 5).length).toBeGreaterThan(18)
+      expect(known.filter(x => x.scene.over! >= 5).length).toBeGreaterThan(0.75 * (all.length / 2))
       expect(off.filter(ms => ms > 0.5).length / known.length).toBeLessThan(0.15)
       // the uncertainty that is told is one: errors stay within three of it
       for (const [n, x] of known.entries()) expect(off[n]!).toBeLessThan(3000 * x.found!.uncertainty + 0.15)
@@ -129,7 +130,7 @@ describe('arrival of what plays a part of the band', () => {
   it('of subs in noise and rooms: half of them within 0.25 ms, and none far beyond what is told', () => {
     const subs = Object.keys(sources).filter(s => s.startsWith('sub'))
     const all = subs.flatMap(source => [0.02, 0.1].flatMap(noise =>
-      scenes(source, [null, 10, 3], 5).map(scene => ({ ...scene, noise, seed: scene.seed + 1000 * noise }))))
+      scenes(source, [null, 10, 3], cases(5, 2)).map(scene => ({ ...scene, noise, seed: scene.seed + 1000 * noise }))))
     const found = all.flatMap((scene) => {
       const arrival = told(scene)
       return arrival ? [{ off: Math.abs(arrival.time - scene.delay / rate), uncertainty: arrival.uncertainty }] : []
@@ -145,7 +146,7 @@ describe('arrival of what plays a part of the band', () => {
     })
   })
   it.each(['full range', 'two-way at 2 kHz'])('%s in a bare hall full of lows: its highs tell the time', (source) => {
-    const off = scenes(source, [3, -3], 6).map((scene) => {
+    const off = scenes(source, [3, -3], cases(6, 2)).map((scene) => {
       const found = told({ ...scene, bass: 20 })!
       expect(found.band[1]).toBeGreaterThan(3000)
       return Math.abs(found.time - scene.delay / rate) * 1000
@@ -163,7 +164,7 @@ describe('arrival of what plays a part of the band', () => {
     let wrong = 0
     let silent = 0
     for (const source of Object.keys(sources))
-      for (const scene of scenes(source, [10, 3, -3], 5)) {
+      for (const scene of scenes(source, [10, 3, -3], cases(5, 1))) {
         const polarity = told(scene)?.polarity ?? null
         if (polarity === null) silent++
         else if (polarity === scene.sign) right++
@@ -186,7 +187,7 @@ describe('polarity of correct systems of several bands', () => {
   it('is told right in 98 of 100, dry and in rooms, or not at all; of what is inverted as a whole it is said', () => {
     const wrong: string[] = []
     let told_ = 0
-    systems.forEach((source, n) => {
+    sample(systems, 26).forEach((source, n) => {
       const over = [null, 8, 0][n % 3]!
       const scene: Scene = { source, sign: n % 2 ? 1 : -1, over, delay: 400 + 7 * n, seed: 3 + n }
       const polarity = told(scene)?.polarity ?? null
@@ -209,7 +210,7 @@ describe('arrival of recordings', () => {
   const late = (x: Float32Array, by: number) => x.map((_, n) => x[n - by] ?? 0)
   it('swapped microphone and reference are known by the sign of the time, to 100 ms', () => {
     const x = noise(3)
-    for (const ms of [1, 20, 60, 100]) {
+    for (const ms of sample([1, 20, 60, 100], 2)) {
       const y = late(x, Math.round(ms * 48))
       expect(findArrival(x, y, rate)!.time * 1000).toBeCloseTo(ms, 1)
       expect(findArrival(y, x, rate)!.time * 1000).toBeCloseTo(-ms, 1)
@@ -225,7 +226,7 @@ describe('arrival of recordings', () => {
     expect(found.band[1]).toBeLessThan(160)
   })
   it('noise and silence have none', () => {
-    for (const seed of [1, 2, 3, 4, 5, 6]) expect(findArrival(noise(seed), noise(seed + 40), rate)).toBeNull()
+    for (const seed of sample([1, 2, 3, 4, 5, 6], 2)) expect(findArrival(noise(seed), noise(seed + 40), rate)).toBeNull()
     expect(findArrival(noise(1), new Float32Array(size), rate)).toBeNull()
   })
 })

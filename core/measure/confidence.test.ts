@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { pinkNoise, standardGrid, windows } from '../dsp'
+import { cases } from '../reference/cases'
 import { scipy } from '../reference/scipy'
 import { confidenceBand, independence, studentLimit, transferOf, uncertaintyOf, type Estimator } from './index'
 
@@ -12,6 +13,8 @@ const noise = (seconds: number, seed: number) => {
 const at = (f: number) => standardGrid.findIndex(g => g >= f)
 /** Points far enough apart that blocks of 4096 see each of them alone. */
 const points = [400, 700, 1100, 1700, 2600, 4000, 6300, 9500].map(at)
+/** What a share of 95 in 100 may be off by chance: two and a half deviations of a binomial distribution. */
+const chance = (total: number) => 2.5 * Math.sqrt((0.95 * 0.05) / total)
 
 describe('confidence of a transfer function', () => {
   it.each([[2, 0], [4, 0.5], [8, 0.75], [16, 0.75]])(
@@ -21,7 +24,7 @@ describe('confidence of a transfer function', () => {
       let total = 0
       let width = 0
       let error = 0
-      for (let seed = 1; seed <= 40; seed++) {
+      for (let seed = 1; seed <= cases(40, 12); seed++) {
         const x = noise(2, seed)
         const y = noise(2, seed + 1000)
         const { curve } = transferOf(x, x.map((v, n) => v + 0.7 * y[n]!), rate, {
@@ -39,7 +42,7 @@ describe('confidence of a transfer function', () => {
           width += Math.min(2, radius[k]!) ** 2
         }
       }
-      expect(inside / total).toBeGreaterThan(0.92)
+      expect(inside / total).toBeGreaterThan(0.95 - Math.max(0.03, chance(total)))
       // and they are not so wide that they say nothing: at most twice what 95 of 100 errors need (2.45 deviations)
       if (count >= 8) expect(Math.sqrt(width / error)).toBeLessThan(2 * 2.45 / Math.SQRT2)
     },
@@ -49,7 +52,7 @@ describe('confidence of a transfer function', () => {
     (count, overlap) => {
       let inside = 0
       let total = 0
-      for (let seed = 1; seed <= 60; seed++) {
+      for (let seed = 1; seed <= cases(60, 16); seed++) {
         const [x, y] = [noise(2, seed), noise(2, seed + 2000)]
         const { curve } = transferOf(x, x.map((v, n) => v + 0.4 * y[n]!), rate, {
           length: 4096, overlap, averaging: { kind: 'blocks', count }, delay: 0,
@@ -61,8 +64,8 @@ describe('confidence of a transfer function', () => {
           if (low[k]! <= 0 && high[k]! >= 0) inside++
         }
       }
-      expect(inside / total).toBeGreaterThan(0.93)
-      expect(inside / total).toBeLessThan(0.975)
+      expect(inside / total).toBeGreaterThan(0.95 - Math.max(0.02, chance(total)))
+      expect(inside / total).toBeLessThan(0.95 + Math.max(0.025, chance(total)))
     },
   )
   it('Student’s t is as scipy has it (F of one degree of freedom is its square)', async () => {

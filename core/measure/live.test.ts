@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { createInterpolator, magnitude, pinkNoise, seededRandom, standardGrid, type Curve } from '../dsp'
+import { cases, sample } from '../reference/cases'
 import {
   createFollower,
   createLive,
@@ -235,8 +236,8 @@ describe('a live measurement', () => {
     expect(with_.angle).toBeLessThan(3)
     expect(without.gamma).toBeLessThan(0.9)
   })
-  it('between two clocks what is told stands still: arrival and delay within 0.05 ms over ten minutes', () => {
-    for (const ppm of [100, -100]) {
+  it('between two clocks what is told stands still: arrival and delay within 0.05 ms over minutes', () => {
+    for (const ppm of sample([100, -100], 1)) {
       const { live, feed } = rig({ averaging: { kind: 'exponential', time: 1 } }, 2 ** 17)
       const follower = createFollower(live)
       const interpolator = createInterpolator()
@@ -247,7 +248,7 @@ describe('a live measurement', () => {
       const told: number[] = []
       const delays: number[] = []
       live.setDelay(200 / rate)
-      for (let second = 0; second < 600; second++) {
+      for (let second = 0; second < cases(600, 90); second++) {
         const from = second * rate
         const at = (n: number) => x[n & (span - 1)]!
         const late = 200 + (from + rate / 2) * ppm * 1e-6

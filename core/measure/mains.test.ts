@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { pinkNoise, seededRandom } from '../dsp'
+import { cases } from '../reference/cases'
 import { createHumEar } from './index'
 
 const rate = 48_000
@@ -51,7 +52,7 @@ describe('mains hum, told by its frequencies', () => {
     const one = () => lines([[50, 100, 60, 120][Math.floor(4 * random())]!], 0.002, slow)
     const chord = () => lines([0, 1, 2, 3].map(() => 55 * 2 ** (Math.floor(random() * 36) / 12)), 0.005, slow)
     const kinds = [() => () => 0, fan, fan, motor, blower, one, chord]
-    expect(seeds(210).filter(seed => told(seed, kinds[seed % kinds.length]!(), slow) !== null)).toEqual([])
+    expect(seeds(cases(210, 70)).filter(seed => told(seed, kinds[seed % kinds.length]!(), slow) !== null)).toEqual([])
   })
   it('lines that do not stay do not hum, and a short silence tells nothing', () => {
     const comes = (n: number) => (n < 2 * rate ? 1 : 0.01) * lines([50, 100, 150], 0.002)(n)

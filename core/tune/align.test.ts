@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import {
   allPass, applyGainAndDelay, applySections, classical, filterInPlace, logGrid, magnitude, seededRandom, unity,
 } from '../dsp'
+import { cases } from '../reference/cases'
 import { scipy } from '../reference/scipy'
 import {
   alignImpulses, alignSources, alignVariants, sumImpulses, sumReader, type AlignImpulses, type AlignTask,
@@ -52,10 +53,10 @@ const usual = { delay: [-0.025, 0.025], polarity: true, band: [45, 180] } as con
 
 describe('a sub brought to the mains', () => {
   it('is recovered from what was put wrong: 0.1 ms, 0.3 dB and the polarity', () => {
-    const cases = 100
+    const many = cases(100, 25)
     const random = seededRandom(7)
     let [close, turned] = [0, 0]
-    for (let seed = 1; seed <= cases; seed++) {
+    for (let seed = 1; seed <= many; seed++) {
       const wrong: Injected = {
         late: Math.round((random() - 0.5) * 120),
         louder: Math.round((random() - 0.5) * 80) / 10,
@@ -68,8 +69,8 @@ describe('a sub brought to the mains', () => {
       if (late <= 1e-4 && loud <= 0.3) close++
       if (best!.polarity === right.polarity * wrong.polarity) turned++
     }
-    expect(close).toBeGreaterThanOrEqual(97)
-    expect(turned).toBeGreaterThanOrEqual(99)
+    expect(close).toBeGreaterThanOrEqual(0.97 * many)
+    expect(turned).toBeGreaterThanOrEqual(0.99 * many)
   })
   it('scores as numpy finds by trying every delay of the grid', async () => {
     for (const seed of [3, 4]) {

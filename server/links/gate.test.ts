@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { contentOf, mostLouder, rigOf, type Documents, type Edit, type Rise } from '../../core/documents'
 import { logGrid, magnitude } from '../../core/dsp'
+import { cases } from '../../core/reference/cases'
 import { parametersOf, pathResponse, valueAt, type Endpoint } from '../../core/rig'
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
@@ -20,8 +21,8 @@ import { startLinks, stopLinks } from './links'
 import { sendLive } from './live'
 import { sendDrafts, unsentOf } from './send'
 
-/** Steps of the campaign; KOVRIN_STEPS=2000 runs a long one. */
-const steps = Number(process.env.KOVRIN_STEPS ?? 160)
+/** Steps of the campaign. */
+const steps = cases(2000, 80)
 let seed = Number(process.env.KOVRIN_SEED ?? 1)
 /** Numbers of 0 to 1 that only look random (Park & Miller 1988). */
 function random(): number {

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { cosineTo, distance, speedOfSound } from '../../core/acoustics'
 import { pinkNoise, realFft, seededRandom } from '../../core/dsp'
 import { findArrival, firstArrival } from '../../core/measure'
+import { sample } from '../../core/reference/cases'
 import { feedOnly, outputsOf, routeDelay, routeTo } from '../../core/rig'
 import { isReflected, usualOff, withSettings } from '../../core/tune'
 import { delivered, plan, positions, soundHall, sources, wiring } from './testHall'
@@ -63,16 +64,18 @@ describe('what is heard off the axis of a loudspeaker', () => {
     const frames = 2 ** 16
     const played = new Float32Array(2 * frames)
     pinkNoise(rate, 3)(played)
-    const all = sources.filter(s => s.id !== 'subs').flatMap(({ id, elements }) => positions.flatMap((p) => {
+    const behind = sources.filter(s => s.id !== 'subs').flatMap(({ id, elements }) => positions.flatMap((p) => {
       const near = elements.reduce((a, b) => (distance(b.place, p.place) < distance(a.place, p.place) ? b : a))
       const cosine = cosineTo(near.aim, near.place, p.place)
-      if (cosine > 0.5) return []
+      return cosine > 0.5 ? [] : [{ id, p, cosine }]
+    }))
+    expect(behind.length).toBeGreaterThan(8)
+    const all = sample(behind, 5).map(({ id, p, cosine }) => {
       const { planned, found, impulse } = both(id, p.id)
       const heard = over(played, impulse).subarray(frames)
       const live = findArrival(played.subarray(frames), heard, rate, planned)
-      return [{ id: `${id} at ${p.id}`, cosine, off: (found ?? 9) - planned, live: (live?.time ?? 9) - planned }]
-    }))
-    expect(all.length).toBeGreaterThan(8)
+      return { id: `${id} at ${p.id}`, cosine, off: (found ?? 9) - planned, live: (live?.time ?? 9) - planned }
+    })
     expect(all.filter(p => Math.abs(p.off) > 3e-4 || Math.abs(p.live) > 3e-4)).toEqual([])
     expect(all.filter(p => isReflected(p, usualOff(all)))).toEqual([])
   })

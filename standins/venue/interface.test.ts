@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { distance, speedOfSound } from '../../core/acoustics'
 import { createInterpolator, realFft, standardGrid } from '../../core/dsp'
 import { createFollower, createLive, createRing, levelOf, measuredCurve, ringWriter } from '../../core/measure'
+import { cases } from '../../core/reference/cases'
 import { scipy } from '../../core/reference/scipy'
 import { blockSize } from './convolver'
 import { createProgramme } from './programme'
@@ -81,7 +82,7 @@ describe('the simulated interface', () => {
       })
       let found = false
       play(
-        18,
+        cases(18, 10),
         [near, null, null, null],
         (sound) => {
           if (music) sound.programme(true)
@@ -134,7 +135,8 @@ describe('the simulated interface', () => {
     const follower = createFollower(live)
     let found = false
     let next = 4
-    play(22, [near, null, null, near], noise, (channels, at) => {
+    const seconds = cases(22, 14)
+    play(seconds, [near, null, null, near], noise, (channels, at) => {
       writer.write([channels[8]!, channels[3]!, channels[0]!], blockSize)
       const arrival = !found && at > 1.5 ? live.findArrival() : null
       if (arrival) {
@@ -151,7 +153,7 @@ describe('the simulated interface', () => {
     })
     expect(Math.abs(follower.drift! - usbClock)).toBeLessThan(2)
     const flight = distance(hung, near) / speedOfSound(plan.air)
-    expect(live.delay - flight - 22 * usbClock * 1e-6).toBeLessThan(0.004) // the electronics and the converter, no more
+    expect(live.delay - flight - seconds * usbClock * 1e-6).toBeLessThan(0.004) // the electronics and the converter, no more
     // followed, the slow drift costs no trust: as much coherence as one clock gives
     const trust = [live, sameClock].map((measured) => {
       const curve = measuredCurve(standardGrid)

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { dft } from './testSweep'
 import { magnitude, type Curve } from '../../core/dsp'
 import { smooth } from '../../core/measure'
+import { sample } from '../../core/reference/cases'
 import { outputsOf, partOf, predict, predictSum, staleness, type Endpoint, type Measured } from '../../core/rig'
 import { delivered, edited, positions, soundHall, tuned, tunedHall, wiring, type PluggedRig } from './testHall'
 
@@ -50,10 +51,11 @@ describe('a prediction against a new measurement in the hall', () => {
   const connected = { '/matrix/0/0': undefined, '/matrix/0/1': undefined, '/matrix/0/4': 0, '/matrix/0/5': 0 }
   const subsOnly = edited(delivered, connected)
   const mutes = subs.map(o => `/outputs/${4 + o.channel}/mute`)
-  it.each<[string, Record<string, unknown>]>([
+  const edits: [string, Record<string, unknown>][] = [
     ['5 ms', { '/outputs/5/delay': 0.005 }],
-    ['polarity turned', { '/outputs/5/polarity': 'inverted' }],
-  ])('Subs on two outputs, %s on one: from each alone within 0.5 dB, down to 20 dB under the top', (_, edit) => {
+    ['polarity inverted', { '/outputs/5/polarity': 'inverted' }],
+  ]
+  it.each(sample(edits, 1))('Subs on two outputs, %s on one: from each alone within 0.5 dB, down to 20 dB under the top', (_, edit) => {
     const now = edited(subsOnly, edit)
     const truth = dft(soundHall, now, mix)
     const alone = subs.map((output, n) => take(edited(subsOnly, { [mutes[1 - n]!]: true }), 'subs', output))

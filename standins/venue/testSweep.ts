@@ -4,8 +4,8 @@ import { blockSize } from './convolver'
 import { fast, type PluggedRig } from './testHall'
 import { createVenue, type Hall } from './venue'
 
-const seconds = 2
-const size = 2 ** 18
+const seconds = 1
+const size = 2 ** 17
 
 /**
  * For tests: what a microphone hears over what is played into the test feed, by one sweep, as a quotient of discrete
