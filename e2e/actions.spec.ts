@@ -30,7 +30,7 @@ test('from opening a site to a kept take it is three actions, and two more to th
   await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'fresh')
 })
 
-test('Live hands ask once before a step that all would hear; a draft does not', async ({ page, site }) => {
+test('Live ask once before a step that all would hear; a draft does not', async ({ page, site }) => {
   const held = async () => (await site.value('processor', '/outputs/1/gain'))[1]
   await openDemo(page)
   await cell(page, 'main-l/mix').click()

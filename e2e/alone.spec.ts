@@ -19,7 +19,7 @@ test('a device pulled away is felt and shown, keeps the draft, and is back in st
   await expect(page.getByTestId('unsent')).toContainText('1 unsent')
   await area(page, 'Rig')
   await expect(page.locator('[data-device="processor"]')).toHaveAttribute('data-link', 'lost')
-  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in sync')
   await expect(page.locator('[data-device="processor"]')).toContainText('0.0 dB → −4.0 dB')
   await page.getByRole('button', { name: 'Send all' }).click()
   await expect(page.getByTestId('unsent')).toBeHidden()
@@ -44,7 +44,7 @@ test('a server that is killed is back by itself: the page follows without a relo
   const ours = servers.find(pid =>
     readFileSync(`/proc/${pid}/environ`, 'utf8').includes(`KOVRIN_DATA=${process.env.KOVRIN_DATA}\0`))
   process.kill(Number(ours), 'SIGKILL')
-  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in sync')
   await expect(async () => {
     await type(page, 'Gain', '-3')
     expect(await site.value('processor', output)).toEqual([-3, -3])

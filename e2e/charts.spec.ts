@@ -12,7 +12,7 @@ test('every chart can be chosen where it stands, shows what is measured, and is 
   for (const [, name] of [
     ['group-delay', 'Group delay'],
     ['impulse', 'Impulse response'],
-    ['envelope', 'Impulse response in dB'],
+    ['envelope', 'Envelope (dB)'],
     ['step', 'Step response'],
     ['spectrum', 'Spectrum'],
     ['spectrogram', 'Spectrogram'],
@@ -27,7 +27,7 @@ test('every chart can be chosen where it stands, shows what is measured, and is 
   await choose(page, 'Chart 3', 'Sound level')
   await expect(page.getByTestId('level')).toContainText(/−\d\d\.\d\s*dBFS \(A\)/)
   await page.getByRole('button', { name: 'Settings of Sound level' }).click()
-  await type(page, '0 dBFS is', '120')
+  await type(page, 'Sensitivity: 0 dBFS =', '120')
   await expect(page.getByTestId('level')).toContainText(/\d\d\.\d\s*dB\(A\)/)
   await page.getByRole('button', { name: 'Settings of Magnitude' }).click()
   await choose(page, 'Frequencies', 'low, 20 to 200 Hz')
@@ -71,7 +71,7 @@ test('takes are renamed, coloured, duplicated, deleted and brought back', async 
   await expect(page.locator('[data-take]').filter({ hasText: 'Before the treatment copy' })).toBeVisible()
   await first.getByRole('button', { name: 'Delete' }).click()
   await expect(page.locator('[data-take]')).toHaveCount(1)
-  await page.getByRole('button', { name: 'Bring it back' }).click()
+  await page.getByRole('button', { name: 'Restore' }).click()
   await expect(page.locator('[data-take]')).toHaveCount(2)
   await page.reload()
   await cell(page, 'main-l/rear').click()
@@ -182,7 +182,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await openDemo(page)
   await measure(page, 'main-l/mid')
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
-  await page.getByRole('button', { name: 'To 0 dB' }).click()
+  await page.getByRole('button', { name: 'Normalise to 0 dB' }).click()
   const trim = Number(
     (await page.getByLabel('Trim, for viewing only').inputValue()).replace('−', '-').replace(' dB', ''),
   )
@@ -192,10 +192,10 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
     .getByLabel('Microphone’s own response')
     .setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
   await told(page, 'info', 'mic 7.txt')
-  await page.getByRole('button', { name: 'Restart average' }).click()
+  await page.getByRole('button', { name: 'Reset average' }).click()
   await expect(page.getByTestId('trust')).not.toContainText(/2\d blocks/)
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
-  await page.getByRole('button', { name: 'To 0 dB' }).click()
+  await page.getByRole('button', { name: 'Normalise to 0 dB' }).click()
   await expect
     .poll(
       async () =>
@@ -204,8 +204,8 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
         ) - trim,
     )
     .toBeGreaterThan(5) // 6 dB less is measured
-  await page.getByText(/Interface’s own response/).click()
-  await page.getByRole('button', { name: 'Keep what is measured now' }).click()
+  await page.getByText(/Interface correction/).click()
+  await page.getByRole('button', { name: 'Store this as interface correction' }).click()
   // a hall has no coherence of 1
   await told(page, 'error', 'This is no loopback')
   await page.getByRole('button', { name: 'Take it off' }).click()
@@ -254,7 +254,7 @@ test('findings say what is wrong, in words, with the evidence a click away', asy
   await page.getByTestId('noise').click()
   await expect(page.getByTestId('arrivals')).toContainText(/0\.0\d/)
   await expect(page.locator('[data-finding="hum"]')).toBeHidden()
-  await type(page, 'Delay taken out (ms, samples, m, ft)', '8 m')
+  await type(page, 'Delay removed (ms, samples, m, ft)', '8 m')
   await expect(page.locator('[data-finding="moved"]')).toContainText('find the arrival again')
   await page.getByRole('button', { name: 'Find arrival' }).click()
   await expect(page.locator('[data-finding="moved"]')).toBeHidden()

@@ -70,7 +70,7 @@ async function pageThatFollows(page: Page, url: string) {
   await area(page, 'Shape')
   const loaded = await page.evaluate(() => performance.timeOrigin)
   return async (draft: readonly number[]) => {
-    await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+    await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in sync')
     await expect.poll(async () => Number.parseFloat((await page.getByLabel('Gain', { exact: true }).inputValue())
       .replace('−', '-'))).toBe(draft[inView])
       .catch((error: Error) => {

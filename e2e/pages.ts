@@ -112,7 +112,7 @@ export { expect }
 /** Opens this test's site and waits until it is in step with its devices. */
 export async function openDemo(page: Page) {
   await page.goto(current.page)
-  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in step')
+  await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in sync')
 }
 
 /** Agrees to what is listed as getting louder. */

@@ -50,8 +50,8 @@ test('a number takes every unit, is nudged by keys, wheel and drag, and Escape l
 test('letters are commands only where nobody types: never in a field, never in a choice', async ({ page }) => {
   await choice(page, 'High-pass family and slope').focus()
   const before = await choice(page, 'High-pass family and slope').textContent()
-  await page.keyboard.press('l') // Live hands
-  await expect(page.getByRole('radio', { name: 'Live hands' })).toHaveAttribute('aria-checked', 'true')
+  await page.keyboard.press('l') // Live
+  await expect(page.getByRole('radio', { name: 'Live' })).toHaveAttribute('aria-checked', 'true')
   await expect(page.getByRole('listbox')).toHaveCount(0)
   await expect(choice(page, 'High-pass family and slope')).toHaveText(before!)
   await page.keyboard.press('l')
@@ -62,7 +62,7 @@ test('letters are commands only where nobody types: never in a field, never in a
   await expect(field(page, 'Gain')).toHaveValue('l')
   await page.keyboard.press('Escape')
   await page.keyboard.press('l')
-  await expect(page.getByRole('radio', { name: 'Live hands' })).toHaveAttribute('aria-checked', 'true')
+  await expect(page.getByRole('radio', { name: 'Live' })).toHaveAttribute('aria-checked', 'true')
 })
 
 test('nothing is written over what somebody is in: what arrives is shown beside it, and taken or left', async ({
@@ -131,7 +131,7 @@ test('a slow answer takes nothing away from what is being typed', async ({ page 
 
 test('every key stands on one sheet and can be another; the palette finds every action', async ({ page }) => {
   await page.keyboard.press('?')
-  const sheet = page.getByRole('dialog', { name: 'Keys' })
+  const sheet = page.getByRole('dialog', { name: 'Keyboard shortcuts' })
   await sheet.getByRole('button', { name: /^Key of Night theme|^Key of Day theme/ }).click()
   await page.keyboard.press('x')
   await expect(sheet.getByRole('button', { name: /theme: X/ })).toBeVisible()
@@ -143,18 +143,25 @@ test('every key stands on one sheet and can be another; the palette finds every 
   await expect(page.locator('html')).not.toHaveAttribute('data-theme', theme!)
   for (const [words, name] of [
     ['only', 'Feed only this source'],
-    ['feed too', 'Feed this source too'],
+    ['also feed', 'Also feed this source'],
     ['sweep all', 'Sweep all cells that are to do'],
     ['import', 'Import a curve or WAV'],
     ['compare diff', 'Compare: difference of two'],
     ['inputs', 'Inputs and outputs'],
     ['chart group', 'Show chart: Group delay'],
   ] as const) {
-    await page.keyboard.press('Control+k')
+    await page.keyboard.press(words === 'only' ? '/' : 'Control+k')
+    await expect(page.getByLabel('Find a command')).toHaveValue('')
     await page.getByLabel('Find a command').fill(words)
     await expect(page.getByRole('option').first()).toContainText(name)
     await page.keyboard.press('Escape')
   }
+  // Escape closes what stands where the charts do
+  const large = page.getByTestId('ledger-plate')
+  await page.keyboard.press('g')
+  await expect(large).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(large).toBeHidden()
 })
 
 test('the ledger is one tab stop with arrows inside; skip links lead to each part', async ({ page }) => {
@@ -206,8 +213,8 @@ test('a block of the path is muted and set where it stands; feeding in Draft say
   await expect(page.locator('[data-block="processor-matrix"]')).toContainText('0.0 dB')
 })
 
-test('Live hands reach a block’s gain from the path too, and ask before a loud step', async ({ page, site }) => {
-  await page.getByRole('radio', { name: 'Live hands' }).click()
+test('Live reach a block’s gain from the path too, and ask before a loud step', async ({ page, site }) => {
+  await page.getByRole('radio', { name: 'Live' }).click()
   await page.getByRole('button', { name: /^Act on System processor out 1/ }).click()
   const leaf = page.getByRole('dialog')
   await leaf.getByLabel('Gain', { exact: true }).fill('-20')

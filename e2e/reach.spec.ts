@@ -14,7 +14,7 @@ test('a source arrives with another in two actions: all its outputs are delayed 
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toHaveCount(0)
   await expect(page.getByTestId('arrival')).toBeVisible()
-  await page.getByRole('button', { name: 'Arrive with …' }).click() // 1
+  await page.getByRole('button', { name: 'Align with …' }).click() // 1
   const offer = page.getByRole('menuitem', { name: /^Main L: delay Main [LR] by [\d.]+ (ms|µs)$/ })
   const [, which] = /delay (Main [LR]) by/.exec((await offer.textContent())!)!
   await offer.click() // 2
@@ -38,11 +38,11 @@ test('the ribbon is looked along what the console sends: what reaches a source, 
   await expect(ribbon.locator('[data-block="feed"]')).toContainText('Kovrin’s noise')
   const lookAlong = async (name: string) => {
     await page.getByRole('button', { name: 'Look along another feed' }).click()
-    await page.getByRole('group', { name: 'Feed looked along' }).getByRole('button', { name }).click()
+    await page.getByRole('group', { name: 'Feed traced' }).getByRole('button', { name }).click()
     await page.keyboard.press('Escape')
   }
   await lookAlong('Console left')
-  await expect(ribbon.locator('[data-block="feed"]')).toContainText('Console leftlooked along at 0 dBFS')
+  await expect(ribbon.locator('[data-block="feed"]')).toContainText('Console lefttraced at 0 dBFS')
   await expect(page.getByTestId('path-finding')).toBeHidden()
   await expect(ribbon.locator('[data-block="source"]')).toContainText(/dB/)
   // the console’s fill reaches no front fill, and Kovrin’s own signal is not offered for it
@@ -71,7 +71,7 @@ test('what can be done with a cell or a take is there by the second button, the 
     // a finger that rests on a cell
     const finger = { pointerType: 'touch', isPrimary: true, pointerId: 7, button: 0 }
     await cell(page, 'main-r/mid').dispatchEvent('pointerdown', finger)
-    await expect(page.getByRole('menuitem', { name: 'Lay it over the charts' })).toBeVisible()
+    await expect(page.getByRole('menuitem', { name: 'Overlay on charts' })).toBeVisible()
     await cell(page, 'main-r/mid').dispatchEvent('pointerup', finger)
     await cell(page, 'main-r/mid').dispatchEvent('click')
     await expect(cell(page, 'main-r/mid')).toHaveAttribute('aria-pressed', 'false')

@@ -97,11 +97,11 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   expect(off).toBeLessThan(0.1)
   // the same signal as a loopback: kept as the interface's own response it is taken out, and a flat line at 0
   // dB is left
-  await page.getByText(/Interface’s own response/).click()
-  await page.getByRole('button', { name: 'Keep what is measured now' }).click()
+  await page.getByText(/Interface correction/).click()
+  await page.getByRole('button', { name: 'Store this as interface correction' }).click()
   await told(page, 'info', 'is taken out from now on')
   await expect(page.getByTestId('trust')).toContainText('16 blocks')
-  await page.getByRole('button', { name: 'To 0 dB' }).click()
+  await page.getByRole('button', { name: 'Normalise to 0 dB' }).click()
   await expect(page.getByLabel('Trim, for viewing only')).toHaveValue(/^[+−]?0\.[01] dB$/)
   await browser.close()
 })
@@ -123,7 +123,7 @@ test('a site without devices measures this computer’s inputs: no rack judges i
   await page.goto(`/sites/${id}`)
   await cell(page, 'source-1/position-1').click()
   await expect(page.getByLabel('Sound from')).toContainText('This computer’s inputs')
-  await expect(page.getByLabel('Reference hears')).toContainText('unknown')
+  await expect(page.getByLabel('Reference input')).toContainText('unknown')
   await choose(page, 'Averaging', '16 blocks')
   await page.getByTestId('listen').click()
   await expect(page.getByTestId('trust')).toContainText('16 blocks')

@@ -84,7 +84,7 @@ test('takes in view are fitted to a target; what is set is one step, and what is
   const count = await fit.getByRole('checkbox', { name: /Hz −.* Q/ }).count()
   expect(count).toBeGreaterThan(1)
   await fit.getByRole('checkbox', { name: /Hz −.* Q/ }).first().uncheck()
-  await fit.getByRole('button', { name: 'Set these filters' }).click()
+  await fit.getByRole('button', { name: 'Apply filters' }).click()
   await told(page, 'info', `${count - 1} filter`)
   await expect(page.getByRole('textbox', { name: 'Fit to' })).toHaveValue(/^700/)
   const bands = async () =>
@@ -112,15 +112,15 @@ test('filters go by the clipboard from a strip to one of another device, whose Q
   expect(text).toContain('2\tpeaking\t250\t-6\t1.41')
   await page.locator('[data-block="amp-a-outputs-0"]').click()
   await expect(page.getByTestId('shape-inspector')).toContainText('Amplifier A (mains), output 1')
-  await act(page, 'Filters', 'Put in those on the clipboard')
+  await act(page, 'Filters', 'Paste filters')
   const set = async () => (await site.value('amp-a', '/outputs/0/eq/1'))[0] as Band
   await expect.poll(async () => (await set()).on).toBe(true)
   // the amplifier states the Q of the resonance: √(6 dB as a ratio) more for the same filter
   expect((await set()).q).toBeCloseTo(1.414 * 10 ** (6 / 40), 1)
   await page.evaluate(() => navigator.clipboard.writeText('Dear sound crew'))
-  await act(page, 'Filters', 'Put in those on the clipboard')
+  await act(page, 'Filters', 'Paste filters')
   await told(page, 'error', 'This is no list of filters')
-  await act(page, 'Filters', 'Take all out')
+  await act(page, 'Filters', 'Clear all filters')
   await expect.poll(async () => (await set()).on).toBe(false)
 })
 
@@ -147,7 +147,7 @@ test('a limiter is heard and seen to work, and says its threshold in volts where
   await openDemo(page)
   await measure(page, 'main-l/mix')
   const heard = page.locator('[data-block="mic"]')
-  const level = async () => Number(/hears −(\d+) dBFS/.exec((await heard.textContent())!)?.[1])
+  const level = async () => Number(/level −(\d+) dBFS/.exec((await heard.textContent())!)?.[1])
   await expect.poll(level).toBeLessThan(30)
   const before = await level()
   await page.locator('[data-block="amp-a-outputs-0"]').click()
@@ -166,7 +166,7 @@ test('a limiter is heard and seen to work, and says its threshold in volts where
   await expect(page.getByTestId('reduction')).toContainText('takes nothing away now')
 })
 
-test('under Live hands a drag goes up 6 dB by itself and asks for the rest once, when it ends', async ({
+test('under Live a drag goes up 6 dB by itself and asks for the rest once, when it ends', async ({
   page, site,
 }) => {
   const gain = async () => ((await site.value('processor', path))[1] as Band).gain
@@ -208,7 +208,7 @@ test('several filters move together, cuts become boosts, one key goes between tw
   await area(page, 'Shape')
   await page.getByRole('radio', { name: 'Draft' }).click()
   await page.keyboard.press('x')
-  await told(page, 'info', 'kept as the other state')
+  await told(page, 'info', 'stored as B')
   await act(page, 'Filters', 'New filter')
   await type(page, 'EQ band 2 frequency', '1000')
   await type(page, 'EQ band 2 gain', '-4')
@@ -227,7 +227,7 @@ test('several filters move together, cuts become boosts, one key goes between tw
   expect(a.frequency / 160).toBeCloseTo(b.frequency / 1000, 2)
   expect(a.gain - 4).toBeCloseTo(b.gain + 4, 6)
   expect(b.gain).toBeLessThan(-4)
-  await act(page, 'Filters', 'Mirror: cuts become boosts')
+  await act(page, 'Filters', 'Invert gains')
   await expect.poll(async () => (await band(1)).gain).toBeCloseTo(-b.gain, 6)
   await page.locator('body').press('x')
   await expect.poll(async () => [(await band(0)).gain, (await band(1)).on]).toEqual([4, false])
@@ -257,14 +257,14 @@ test('a filter is taken out for a moment to hear what it does, and comes back', 
   await cell(page, 'main-l/mix').click()
   await area(page, 'Shape')
   await handle(page).focus()
-  await act(page, 'Filters', 'Hear without the filter in hand')
+  await act(page, 'Filters', 'Bypass selected')
   await expect.poll(held).toBe(false)
-  await expect(page.getByTestId('shape-inspector')).toContainText('Output 1 is heard without EQ band 1, for a while.')
-  await page.getByRole('button', { name: 'Put them back' }).click()
+  await expect(page.getByTestId('shape-inspector')).toContainText('Output 1 is heard without EQ band 1, temporarily.')
+  await page.getByRole('button', { name: 'Restore' }).click()
   await expect.poll(held).toBe(true)
   // the page goes while something is out: the server puts it back
   await handle(page).focus()
-  await act(page, 'Filters', 'Hear without any filter')
+  await act(page, 'Filters', 'Bypass all')
   await expect.poll(held).toBe(false)
   await page.goto('about:blank')
   await expect.poll(held).toBe(true)
@@ -280,7 +280,7 @@ test('a target is made of points, moved on the plate, read from a file, and kept
   await page.getByRole('button', { name: 'Target: flat' }).click()
   const panel = page.getByTestId('target')
   await choose(panel, 'Target', 'tilt, 1 dB an octave down above 1 kHz')
-  await act(panel, 'Targets', 'Change this one: a copy with points')
+  await act(panel, 'Targets', 'Edit a copy with points')
   await expect.poll(async () => (await own())?.name).toBe('tilt, own')
   await type(page, 'Point 1 level', '3')
   await expect.poll(async () => (await own())!.points[0]!.level).toBe(3)
@@ -297,7 +297,7 @@ test('a target is made of points, moved on the plate, read from a file, and kept
   await expect.poll(async () => contentOf(await site.documents(), 'site')!.target).toBe('target-2')
   await panel.getByLabel('for Main L alone').check()
   await expect.poll(async () => contentOf(await site.documents(), 'source', 'main-l')!.target).toBe('target-2')
-  await act(panel, 'Targets', 'Delete this one')
+  await act(panel, 'Targets', 'Delete')
   await expect.poll(async () => contentOf(await site.documents(), 'source', 'main-l')!.target).toBeUndefined()
 })
 

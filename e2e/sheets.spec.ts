@@ -44,8 +44,8 @@ test('a data sheet of 40 values is typed by keyboard alone: its characters and o
   }
   expect(values).toBeGreaterThanOrEqual(40)
   expect(keys).toBeLessThanOrEqual(digits + values)
-  await expect(page.getByTestId('sheet-checks')).toHaveText('Nothing in it looks like a slip.')
-  await plate.getByRole('button', { name: 'Keep the sheet' }).click()
+  await expect(page.getByTestId('sheet-checks')).toHaveText('No problems found.')
+  await plate.getByRole('button', { name: 'Save sheet' }).click()
   await expect.poll(async () => (await sheetOf(site, 'own-1'))?.bands.map(b => b.name)).toEqual(['Low', 'High'])
   const [low, high] = (await sheetOf(site, 'own-1'))!.bands
   expect(low).toMatchObject({ low: 55, high: 2000, sensitivity: 98, impedance: 8, power: 600 })
@@ -71,9 +71,9 @@ test('slips are told while they are typed; what is not understood stays, with th
   await pass.fill('')
   await pass.press('Enter')
   await expect(page.getByTestId('sheet-checks')).toContainText('High band has no high-pass')
-  await plate.getByRole('button', { name: 'As it was' }).click()
+  await plate.getByRole('button', { name: 'Revert' }).click()
   await expect(pass).toHaveValue('LR24 1400')
-  await expect(page.getByTestId('sheet-checks')).toHaveText('Nothing in it looks like a slip.')
+  await expect(page.getByTestId('sheet-checks')).toHaveText('No problems found.')
 })
 
 test('outputs follow a sheet: an edit of it reaches them all and only them, and one undo takes it back', async ({
@@ -100,7 +100,7 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
   const field = page.getByLabel('Low band: Low-pass')
   await field.fill('LR24 1250')
   await field.press('Enter')
-  await page.getByRole('button', { name: 'Keep the sheet' }).click()
+  await page.getByRole('button', { name: 'Save sheet' }).click()
   await told(page, 'info', 'set in 2 outputs')
   await expect.poll(async () => [(await pass(0)).frequency, (await pass(2)).frequency]).toEqual([1250, 1250])
   expect((await pass(4)).frequency).toBe(120)
@@ -108,7 +108,7 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
   await expect.poll(async () => [(await pass(0)).frequency, (await pass(2)).frequency]).toEqual([1400, 1400])
   expect((await sheetOf(site, 'top-12-active'))!.bands[0]!.needs!.lowPass!.frequency).toBe(1400)
   // what is set otherwise since is told, and put back
-  await page.getByRole('button', { name: 'To the charts' }).click()
+  await page.getByRole('button', { name: 'Charts', exact: true }).click()
   const corner = page.getByLabel('Low-pass frequency')
   await corner.fill('1100')
   await corner.press('Enter')
@@ -129,7 +129,7 @@ test('a sheet leaves as a text table and comes back; a broken file says where', 
   const path = await (await saved).path()
   const plate = page.getByTestId('sheet-plate')
   await plate.getByLabel('From a file').setInputFiles(path)
-  await expect(plate.getByText('not kept yet')).toBeVisible()
+  await expect(plate.getByText('not saved yet')).toBeVisible()
   await expect(plate.getByLabel('Low band: Low-pass')).toHaveValue('LR24 1400')
   const buffer = Buffer.from('kovrin loudspeaker sheet\t1\nname\tLow\nlow\tdeep\n')
   await plate.getByLabel('From a file').setInputFiles({ name: 'broken.txt', mimeType: 'text/plain', buffer })

@@ -36,7 +36,7 @@ const views = {
   sites: page => page.getByRole('link', { name: 'Ropewalk Hall', exact: true }).waitFor(),
   first: async (page) => {
     await page.goto(`${address}/sites/ropewalk-hall`)
-    await page.getByText('4 of 4 devices in step').waitFor()
+    await page.getByText('4 of 4 devices in sync').waitFor()
   },
   listen: async (page) => {
     await page.locator('[data-cell="main-l/mix"]').focus()
@@ -56,10 +56,10 @@ const views = {
   },
   sheet: async (page) => {
     await page.getByRole('button', { name: 'All sheets' }).click()
-    await page.getByTestId('sheet-plate').getByText('Nothing in it looks like a slip').waitFor()
+    await page.getByTestId('sheet-plate').getByText('No problems found').waitFor()
   },
   rig: async (page) => {
-    await page.getByRole('button', { name: 'To the charts' }).click()
+    await page.getByRole('button', { name: 'Charts', exact: true }).click()
     await area(page, 'Rig')
   },
   site: async (page) => {
@@ -68,10 +68,10 @@ const views = {
   },
   watch: page => area(page, 'Watch'),
   room: async (page) => {
-    await page.getByRole('button', { name: 'Drop' }).click()
+    await page.getByRole('button', { name: 'Discard' }).click()
     await area(page, 'Listen')
     await page.getByTestId('sweep-one').click()
-    await page.getByText(/Kept “Main L · Mix desk, take/).first().waitFor({ timeout: 60_000 })
+    await page.getByText(/Saved “Main L · Mix desk, take/).first().waitFor({ timeout: 60_000 })
     await page.getByRole('combobox', { name: 'Chart 2', exact: true }).click()
     await page.getByRole('option', { name: 'Decay times and clarity' }).click()
     await page.getByTestId('decay-times').getByText('1 kHz').waitFor()
@@ -86,16 +86,16 @@ const views = {
     await page.getByTestId('take').click()
     await page.locator('[data-cell="subs/mix"][data-state="fresh"]').waitFor({ state: 'attached' })
     await area(page, 'Align')
-    await page.getByTestId('align-plate').getByText('Two sources', { exact: true }).click()
+    await page.getByTestId('align-plate').getByText('Pair', { exact: true }).click()
     await page.getByTestId('trial').waitFor()
   },
   search: async (page) => {
-    await page.getByRole('button', { name: 'Find the best sum' }).click()
+    await page.getByRole('button', { name: 'Find best sum' }).click()
     await page.getByTestId('candidates').scrollIntoViewIfNeeded()
   },
   whole: async (page) => {
-    await page.getByTestId('align-plate').getByText('All together', { exact: true }).click()
-    await page.getByRole('button', { name: 'Keep the drafts as one' }).click()
+    await page.getByTestId('align-plate').getByText('Combined', { exact: true }).click()
+    await page.getByRole('button', { name: 'Save drafts as alternative' }).click()
     await page.locator('[data-way="A"]').waitFor()
   },
   run: async (page) => {

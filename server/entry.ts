@@ -66,7 +66,7 @@ server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
   const isIdle = isLate && (socket as Socket).bytesRead === 0
   if (error.code === 'ECONNRESET' || !socket.writable || isIdle) socket.destroy()
   else if (isLate) refuse(socket, 408, 'The request did not come whole in time.')
-  else refuse(socket, 400, 'This is no request that HTTP knows.')
+  else refuse(socket, 400, 'Connection error.')
 })
 server.on('upgrade', (request, socket, head) => {
   socket.on('error', () => socket.destroy())

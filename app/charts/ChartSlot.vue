@@ -182,7 +182,7 @@ async function save(type: 'svg' | 'png') {
         class="plain tool"
         :aria-pressed="alone"
         :aria-label="`${name} alone on the plate`"
-        :title="alone ? 'Show the other charts again' : 'Give this chart the whole plate (double click)'"
+        :title="alone ? 'Show the other charts again' : 'Enlarge this chart (double click)'"
         @click="turnAlone"
       >
         <i

@@ -17,7 +17,7 @@ const numbers = computed(() => {
   return [
     { what: `Leq over ${showNumber(level.seconds, 0)} s`, value: level.equivalent },
     { what: `Leq of the last ${showNumber(level.runningOver, 0)} s`, value: level.running },
-    { what: 'exposure, all in 1 s', value: level.exposure },
+    { what: 'SEL (L_AE)', value: level.exposure },
     { what: 'largest', value: level.largest },
     { what: 'L10', value: L10 },
     { what: 'L50', value: L50 },

@@ -13,7 +13,7 @@ function calibrate(level: number) {
   if (!spectrum)
     return notices.say(
       'warn',
-      'Nothing is measured yet: start listening, put the calibrator on the microphone, then press again.',
+      'Nothing measured yet: start listening, put the calibrator on the microphone, then press again.',
     )
   const power = (low: number, high: number) => bandLevelOf(spectrum.microphone, bands, { low, high })
   const tone = power(890, 1120)
@@ -36,13 +36,13 @@ function calibrate(level: number) {
       size="small"
       severity="secondary"
       :label="`${n} dB`"
-      :title="`Put the calibrator on the microphone, then press: what is heard now is ${n} dB`"
+      :title="`Fit the calibrator, then press Calibrate: what is heard now is ${n} dB`"
       @click="calibrate(n)"
     />
   </div>
   <NumberField
     v-model:value="calibration"
-    label="0 dBFS is"
+    label="Sensitivity: 0 dBFS ="
     v-bind="plainQuantity('dB', 0.5, 1)"
   />
 </template>

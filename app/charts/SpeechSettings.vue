@@ -28,7 +28,7 @@ function set(row: (typeof rows)[number], octave: number, level: number) {
 /** What the microphone hears now, when nothing of ours plays. */
 function measureNoise() {
   const { spectrum } = listen
-  if (!spectrum) return notices.say('warn', 'Nothing is measured yet: start listening, then press again.')
+  if (!spectrum) return notices.say('warn', 'Nothing measured yet: start listening, then press again.')
   if (listen.noise) return notices.say('warn', 'The test signal plays: stop it, and let the room grow quiet first.')
   if (!calibration.value)
     return notices.say('warn', 'The microphone is not calibrated, so its level in dB is not known: see Sound level.')

@@ -42,7 +42,7 @@ export const useDrafts = defineStore('drafts', () => {
       if (await meant('sent', 'Send all')) await site.send('all')
     },
     async dropAll() {
-      if (await meant('let go', 'Drop all')) await site.drop('all')
+      if (await meant('discarded', 'Discard all')) await site.drop('all')
     },
   }
 })

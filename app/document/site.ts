@@ -55,13 +55,13 @@ export const useSite = defineStore('site', () => {
       if (now.state === 'lost' && was !== 'lost') {
         notices.say(
           'warn',
-          `${deviceName(device)} is lost: ${now.why}. Its settings are kept; Kovrin goes on looking for it.`,
+          `${deviceName(device)} is offline: ${now.why}. Its settings are kept; Kovrin keeps trying to connect.`,
           { about: `lost ${device}` },
         )
       }
       if (now.state === 'live') notices.over(`lost ${device}`)
       if (now.state === 'live' && was && was !== 'live')
-        notices.say('info', `${deviceName(device)} is connected and in step.`)
+        notices.say('info', `${deviceName(device)} is connected and in sync.`)
       if (now.misfits.length && !equal(now.misfits, contentOf(before, 'link', device)?.misfits)) {
         notices.say(
           'warn',

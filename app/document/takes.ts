@@ -174,7 +174,7 @@ export const useTakes = defineStore('takes', () => {
           p.take.id,
           `Its prediction leaves out ${p.unforeseen.map(sayMoved).join(', ')}: that changes only some of the `
           + `outputs that sounded `
-          + 'together. Sweep each output alone, and it can be foreseen.',
+          + 'together. Sweep each output alone, and it can be predicted.',
         ]),
     ),
   )
@@ -237,7 +237,7 @@ export const useTakes = defineStore('takes', () => {
   async function remove(t: Take) {
     await change(t.id, { deleted: true })
     const run = () => void change(t.id, { deleted: false })
-    notices.say('warn', `“${t.name}” was deleted.`, { act: { name: 'Bring it back', run } })
+    notices.say('warn', `“${t.name}” was deleted.`, { act: { name: 'Restore', run } })
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
@@ -245,12 +245,12 @@ export const useTakes = defineStore('takes', () => {
     const isMeasured = ['live', 'sweep'].includes(take.info.method)
     if (!isMeasured || site.fed(take.source)) {
       const also = isMeasured && !take.only ? predicting.foreseen(take, measured) : ''
-      return notices.say('info', `Kept “${take.name}”.${also}`)
+      return notices.say('info', `Saved “${take.name}”.${also}`)
     }
     const run = () => void change(take.id, { deleted: true })
     notices.say(
       'warn',
-      `Kept “${take.name}”, though no signal reaches ${site.sourceOf(take.source)?.name} by the settings in `
+      `Saved “${take.name}”, though no signal reaches ${site.sourceOf(take.source)?.name} by the settings in `
       + 'its devices: it holds another loudspeaker’s sound.',
       { act: { name: 'Delete it', run } },
     )

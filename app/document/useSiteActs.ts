@@ -20,7 +20,7 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
   const pathOf = (device: string, act: string) => path(`/devices/${encodeURIComponent(device)}/${act}`)
 
   /**
-   * Takes back this person's newest change, whatever it was, or makes it again; under Live hands settings go on
+   * Takes back this person's newest change, whatever it was, or makes it again; under Live settings go on
    * to the device.
    */
   async function undo(which: 'undo' | 'redo') {

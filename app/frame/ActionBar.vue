@@ -15,14 +15,14 @@ const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.k
 /** Which microphones are heard; what stands behind the average is with its numbers. */
 const running = computed(() => {
   const { front } = listen
-  if (!listen.running || !front) return 'Nothing is measured'
+  if (!listen.running || !front) return 'Nothing measured'
   const others = sets.able.length - 1
   const heard = `${inputs.labelOf(front.microphone)}${others ? ` and ${others} more` : ''}`
   return listen.searching ? `${heard}: looking for the arrival` : heard
 })
 const why = computed(() => {
   if (!view.cell) return 'Pick a cell in the ledger first'
-  if (!listen.curve) return 'Nothing is measured yet'
+  if (!listen.curve) return 'Nothing measured yet'
   return `Keep this measurement: curve, impulse response, settings${keys.sign('take')}`
 })
 </script>
@@ -82,18 +82,18 @@ const why = computed(() => {
     <ActionButton
       size="small"
       severity="secondary"
-      label="Find"
+      label="Find arrival"
       aria-label="Find arrival"
-      :title="`Find the arrival anew${keys.sign('find')}`"
+      :title="`Find the arrival again${keys.sign('find')}`"
       :disabled="!listen.running"
       @click="listen.find()"
     />
     <ActionButton
       size="small"
       severity="secondary"
-      label="Restart"
-      aria-label="Restart average"
-      :title="`Begin the average anew${keys.sign('restart')}`"
+      label="Reset"
+      aria-label="Reset average"
+      :title="`Reset the average${keys.sign('restart')}`"
       :disabled="!listen.running"
       @click="listen.restart()"
     />

@@ -77,7 +77,7 @@ function key(event: KeyboardEvent) {
       v-if="!found.length"
       class="soft"
     >
-      No command has these words.
+      No command found.
     </p>
   </ModalDialog>
 </template>

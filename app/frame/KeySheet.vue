@@ -26,7 +26,7 @@ function press(event: KeyboardEvent) {
 <template>
   <ModalDialog
     :open="view.keySheet"
-    title="Keys"
+    title="Keyboard shortcuts"
     width="34rem"
     @close="view.keySheet = false"
   >
@@ -48,9 +48,9 @@ function press(event: KeyboardEvent) {
             <kbd>{{ waiting === c.id ? 'press a key …' : keys.shown(c.id) || 'none' }}</kbd>
           </button>
         </li>
-        <li><span>Everything, by its words</span><kbd>Ctrl K</kbd></li>
+        <li><span>Search commands</span><kbd>Ctrl K</kbd></li>
         <li><span>Ledger: walk, pick</span><kbd>arrows, Enter</kbd></li>
-        <li><span>Number: one step, ten, as it was</span><kbd>↑ ↓, Shift ↑ ↓, Esc</kbd></li>
+        <li><span>Number: one step, ten steps, revert</span><kbd>↑ ↓, Shift ↑ ↓, Esc</kbd></li>
       </ul>
       <p
         v-if="lost"
@@ -64,7 +64,7 @@ function press(event: KeyboardEvent) {
       <ActionButton
         size="small"
         text
-        label="The usual keys again"
+        label="Reset shortcuts"
         @click="keys.reset()"
       /><ActionButton
         size="small"

@@ -49,7 +49,7 @@ function actionsOf(pressed: Element): MenuAction[] {
     { name: 'Sweep it', run: after(() => void sweep.one()) },
     { name: 'Feed only this source', run: after(() => void feed.only()) },
     {
-      name: view.overlaid.includes(id) ? 'Take it off the charts' : 'Lay it over the charts',
+      name: view.overlaid.includes(id) ? 'Remove from charts' : 'Overlay on charts',
       run: () => view.toggleOverlay(id),
     },
   ]

@@ -34,7 +34,7 @@ const makingChoices = choicesOfNames(makings)
           :aria-pressed="view.wholeLedger"
           @click="view.wholeLedger = !view.wholeLedger"
         >
-          <u>{{ view.wholeLedger ? 'Back to the charts' : 'Large' }}</u>
+          <u>{{ view.wholeLedger ? 'Charts' : 'Large' }}</u>
         </button>
       </p>
     </div>
@@ -87,17 +87,17 @@ const makingChoices = choicesOfNames(makings)
       <h3>Compare</h3>
       <CheckField
         v-model:value="view.layingOver"
-        label="Each cell that is picked is laid over this one"
+        label="Overlay each picked cell on this one"
       />
       <p class="soft small">
-        Or Shift-click cells to lay their newest takes over.
+        Or Shift-click cells to overlay their newest takes.
         <template v-if="view.overlaid.length">
           {{ view.overlaid.length }} laid over.
           <button
             class="plain"
             @click="view.overlaid = []"
           >
-            <u>Take them off</u>
+            <u>Clear overlay</u>
           </button>
         </template>
       </p>
@@ -111,7 +111,7 @@ const makingChoices = choicesOfNames(makings)
         <CheckField
           v-if="takes.making !== 'difference'"
           v-model:value="takes.byTrust"
-          label="weigh by trust as well as by position"
+          label="weight by trust too"
         />
         <p
           v-if="!takes.made.length"

@@ -16,7 +16,7 @@ const summary = useLedgerSummary()
       <ActionButton
         size="small"
         severity="secondary"
-        label="Back to the charts"
+        label="Charts"
         @click="view.wholeLedger = false"
       />
     </header>

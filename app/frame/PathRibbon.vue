@@ -109,7 +109,7 @@ const isPicked = ({ edits }: RibbonBlock) =>
               v-if="listen.onlyOthers"
               size="small"
               text
-              label="Feed this too"
+              label="Also feed this"
               title="Connects the test signal to this source besides those that have it"
               @click="feed.too()"
             />

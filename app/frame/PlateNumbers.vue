@@ -34,9 +34,14 @@ const clocks = computed(() => !!listen.front && sets.clocks(listen.front))
 const trust = computed(() => {
   const c = listen.curve
   if (!c || listen.blocks < fewBlocks) return null
-  const { part, band } = trustedPart(c, listen.arrival?.band ?? null, charts.settings.trust)
+  const threshold = charts.settings.trust
+  const { part, level, band } = trustedPart(c, listen.arrival?.band ?? null, threshold)
   const [low, high] = band.map(f => showFrequency(Math.round(f)))
-  return { percent: Math.round(100 * part), where: `of ${low} to ${high}${listen.arrival ? ', where it plays' : ''}` }
+  return {
+    percent: Math.round(100 * part),
+    known: `coherence ≥ ${threshold}${level === null ? '' : `, ±${showNumber(level, level < 1 ? 2 : 1)} dB`}`,
+    where: `Of ${low} to ${high}${listen.arrival ? ', where it plays' : ''}; ± dB: median 95 % interval`,
+  }
 })
 </script>
 
@@ -51,7 +56,7 @@ const trust = computed(() => {
     >
       <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
       <span class="small warn">{{
-        listen.assumed ? 'from the plan: no arrival stands out' : 'no arrival stands out now'
+        listen.assumed ? 'from plan: no arrival stands out' : 'no arrival stands out now'
       }}</span>
     </div>
     <div
@@ -64,12 +69,12 @@ const trust = computed(() => {
         class="warn"
       > of others: {{ listen.silent.name }} is silent</b><b v-if="elsewhere"> at {{ elsewhere }}</b>{{
         shown.off ? ', moved: find it again' : ''
-      }}{{ shown.turned ? ', polarity turned' : '' }}</span>
+      }}{{ shown.turned ? ', polarity inverted' : '' }}</span>
     </div>
     <div
       v-if="shown && !listen.silent"
       data-testid="distance"
-      :title="`Flight without the ${shown.electronics} ms that electronics and delays on the path take`"
+      :title="`Propagation delay without the ${shown.electronics} ms of latency and delays on the path`"
     >
       <span class="big num">{{ shown.metres }}</span> m
       <span
@@ -79,14 +84,14 @@ const trust = computed(() => {
       <span
         v-else
         class="soft small"
-      >of air, after {{ shown.electronics }} ms electronics</span>
+      >acoustic distance, latency {{ shown.electronics }} ms</span>
     </div>
     <div
       data-testid="trust"
       :title="trust?.where"
     >
       <span class="big num">{{ trust?.percent ?? '–' }}</span> %
-      <span class="soft small">trusted, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
+      <span class="soft small">{{ trust?.known ?? 'coherence' }}, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
       }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
         v-if="listen.gaps.poor"
       >, {{ listen.gaps.poor }} as disturbed</template><b v-if="listen.frameNow?.paused">, paused</b></span>

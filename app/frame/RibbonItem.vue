@@ -55,12 +55,12 @@ function levelTitle({ level, key }: RibbonBlock): string {
         icon="pi pi-ellipsis-v"
         label=""
         name="Look along another feed"
-        title="Look along another feed: what the console sends, crosspoint by crosspoint"
+        title="Trace another feed: what the console sends, crosspoint by crosspoint"
       >
         <div
           class="along"
           role="group"
-          aria-label="Feed looked along"
+          aria-label="Feed traced"
         >
           <button
             v-for="f in feeds"

@@ -29,7 +29,7 @@ const shown = computed(() => !view.hidden.includes(props.take.id))
 /** What is done most with a take where it stands. */
 const actions = (): MenuAction[] => [
   { name: shown.value ? 'Hide it' : 'Show it', run: () => view.toggleTake(props.take.id) },
-  { name: 'Turn it upside down', run: () => view.toggleInverted(props.take.id) },
+  { name: 'Invert it', run: () => view.toggleInverted(props.take.id) },
   { name: 'Duplicate', run: () => void takes.duplicate(props.take.id) },
   { name: 'Rename, colour, export …', run: () => { open.value = true } },
   { name: 'Delete', run: () => void takes.remove(props.take) },
@@ -158,7 +158,7 @@ const exports = computed(() =>
         />
       </div>
       <CheckField
-        label="upside down, to lay over what it would correct"
+        label="inverted, to overlay on what it would correct"
         :value="view.inverted.includes(take.id)"
         @change="view.toggleInverted(take.id)"
       />

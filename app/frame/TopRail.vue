@@ -25,11 +25,11 @@ const sounding = computed(() => {
   return loud ? 'Signal from elsewhere' : null
 })
 const linkWords = {
-  searching: 'searching',
+  searching: 'connecting',
   reading: 'reading',
   live: 'connected',
-  lost: 'lost',
-  elsewhere: 'driven from another site',
+  lost: 'offline',
+  elsewhere: 'controlled from another site',
   unconfirmed: 'not confirmed (see Rig)',
 } as const
 const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !== 'live'))
@@ -37,7 +37,7 @@ const devices = computed(() => {
   const all = site.devices.length
   if (!site.connected) return { text: 'Server lost', tone: 'error' }
   if (!all) return { text: 'No devices', tone: 'good' }
-  if (!lost.value.length) return { text: `${all} of ${all} devices in step`, tone: 'good' }
+  if (!lost.value.length) return { text: `${all} of ${all} devices in sync`, tone: 'good' }
   return {
     text:
       lost.value.length === 1
@@ -120,8 +120,8 @@ const devices = computed(() => {
         v-if="drafts.mine && !drafts.foreign.length"
         size="small"
         text
-        label="Drop"
-        title="Let your drafts go: show what the devices hold"
+        label="Discard"
+        title="Discard your drafts: show what the devices hold"
         @click="drafts.drop()"
       />
     </span>

@@ -14,6 +14,7 @@ export const usualKeys = {
   redo: 'y',
   theme: 'd',
   keys: '?',
+  palette: '/',
   only: 'o',
   over: 'v',
   inputs: 'i',

@@ -30,32 +30,35 @@ function keyedCommands(): ComputedRef<Row[]> {
     ['sweep', sweep.state === 'idle' ? 'Sweep this cell' : 'Stop the sweep', () =>
       void (sweep.state === 'idle' ? sweep.one() : sweep.stop())],
     ['find', 'Find arrival', () => listen.find()],
-    ['restart', 'Restart average', () => listen.restart()],
+    ['restart', 'Reset average', () => listen.restart()],
     ['only', 'Feed only this source', () => void feed.only()],
-    ['over', view.layingOver ? 'Pick cells again' : 'Lay picked cells over this one', () => {
+    ['over', view.layingOver ? 'Pick cells again' : 'Overlay picked cells on this one', () => {
       view.layingOver = !view.layingOver
     }],
-    ['mode', site.live ? 'Draft: edits wait until sent' : 'Live hands: edits go to the device', () => {
+    ['mode', site.live ? 'Draft: edits wait until sent' : 'Live: edits go to the device', () => {
       site.live = !site.live
     }],
-    ['undo', 'Undo the last change', () => void site.undo()],
-    ['redo', 'Make the undone change again', () => void site.redo()],
-    ['inputs', view.inputs ? 'Back to the charts' : 'Inputs and outputs', () => {
+    ['undo', 'Undo', () => void site.undo()],
+    ['redo', 'Redo', () => void site.redo()],
+    ['inputs', view.inputs ? 'Charts' : 'Inputs and outputs', () => {
       view.area = 'listen'
       view.inputs = !view.inputs
     }],
-    ['ledger', view.wholeLedger ? 'Back to the charts from the ledger' : 'Ledger large on the plate', () => {
+    ['ledger', view.wholeLedger ? 'Close the large ledger' : 'Ledger large on the plate', () => {
       if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
       view.wholeLedger = !view.wholeLedger
     }],
-    ['other', states.has ? 'Other state of this strip' : 'Keep this strip as the other state', () =>
+    ['other', states.has ? 'A/B of this strip' : 'Store this strip as B', () =>
       void states.swap()],
     ['target', charts.settings.showTarget ? 'Hide the target' : 'Show the target', () => {
       charts.settings.showTarget = !charts.settings.showTarget
     }],
     ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
-    ['keys', 'Keys: the sheet of all of them', () => {
+    ['keys', 'Keyboard shortcuts', () => {
       view.keySheet = true
+    }],
+    ['palette', 'Find a command', () => {
+      view.palette = true
     }],
   ])
 }
@@ -79,21 +82,21 @@ function furtherCommands(): ComputedRef<Row[]> {
     ...(drafts.mine
       ? [
           ['send', `Send your unsent edits: ${drafts.mine}`, () => void drafts.send()] as Row,
-          ['drop', 'Drop drafts: show what the devices hold', () => void drafts.drop()] as Row,
+          ['drop', 'Discard drafts: show what the devices hold', () => void drafts.drop()] as Row,
         ]
       : []),
     ['sheets', 'Loudspeaker sheets', () => {
       view.area = 'shape'
       view.sheet = site.sheets[0]?.id ?? ''
     }],
-    ['too', 'Feed this source too', () => void feed.too()],
+    ['too', 'Also feed this source', () => void feed.too()],
     ['sweep-all', 'Sweep all cells that are to do', () => void sweep.sweepAll()],
     ['listen', listen.running ? 'Stop listening' : 'Listen without noise', () =>
       void (listen.running ? listen.stop() : listen.start())],
     ['import', 'Import a curve or WAV', () => {
       document.querySelector<HTMLInputElement>('[data-import] input')?.click()
     }],
-    ...(view.overlaid.length ? [['off', 'Take off what is laid over', () => { view.overlaid = [] }] as Row] : []),
+    ...(view.overlaid.length ? [['off', 'Clear overlay', () => { view.overlaid = [] }] as Row] : []),
     ...(Object.keys(makings) as Making[]).map((m): Row => [`making-${m}`, `Compare: ${makings[m]}`, () => {
       takes.making = m
     }]),
@@ -116,6 +119,18 @@ function platformCommand({ ctrlKey, metaKey, altKey, shiftKey, key }: KeyboardEv
   if (altKey || !(ctrlKey || metaKey)) return null
   if (key.toLowerCase() === 'z') return shiftKey ? 'redo' : 'undo'
   return key.toLowerCase() === 'y' && ctrlKey && !shiftKey ? 'redo' : null
+}
+
+/** What lies over the page and closes by itself. */
+const overlays = '.p-popover, .p-dialog, .p-drawer, .p-menu, .p-contextmenu, .p-select-overlay'
+
+/** Escape closes what stands where the charts do; true when there was something. */
+function closeTop(view: ReturnType<typeof useView>, target: HTMLElement): boolean {
+  if (target.closest(fields) || document.querySelector(overlays)) return false
+  if (!(view.inputs || view.wholeLedger || view.sheet)) return false
+  view.inputs = view.wholeLedger = false
+  view.sheet = null
+  return true
 }
 
 /** Everything that can be done from the keyboard: the palette's list, and the keys themselves. */
@@ -147,6 +162,7 @@ export function useCommands() {
       return
     }
     if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
+    if (event.key === 'Escape' && closeTop(view, target)) return event.preventDefault()
     // whoever types, or picks from an open list or a dialog, is not commanding; silence is always to be had
     const typing = target.closest(fields)
     const inDialog = target.closest('[role="dialog"], [role="listbox"], [role="menu"]')

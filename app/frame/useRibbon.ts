@@ -156,7 +156,7 @@ export function useRibbon(which: Ref<number>) {
       {
         key: 'feed',
         title: isOwn ? 'Kovrin’s noise' : site.wiring.feeds[feed]!.name,
-        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['looked along at 0 dBFS'],
+        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['traced at 0 dBFS'],
         level: decibels(hop.level, 'dBFS'),
         muted: false,
         forNow: null,
@@ -206,7 +206,7 @@ export function useRibbon(which: Ref<number>) {
     const way = [`${showNumber(metres, 1)} m, ${flight}`]
     blocks.push({ ...still, key: 'air', title: 'Air', adds: way, level: farther(level, metres), isUndriven })
     const unit = calibration.value ? 'dB SPL' : 'dBFS'
-    const hears = Number.isFinite(heard) ? `hears ${showNumber(heard + calibration.value, 0)} ${unit}` : 'not listening'
+    const hears = Number.isFinite(heard) ? `level ${showNumber(heard + calibration.value, 0)} ${unit}` : 'not listening'
     blocks.push({
       ...still,
       key: 'mic',

@@ -17,10 +17,10 @@ export type AreaId = (typeof areas)[number]['id']
 
 export const alignViews = {
   times: 'Times',
-  pair: 'Two sources',
-  whole: 'All together',
+  pair: 'Pair',
+  whole: 'Combined',
   levels: 'Levels',
-  alike: 'Made alike',
+  alike: 'Phase matching',
 } as const
 export type AlignView = keyof typeof alignViews
 

@@ -113,14 +113,14 @@ useHead({ title: 'Sites · Kovrin' })
         class="plain"
         @click="load"
       >
-        <u>Try again</u>
+        <u>Retry</u>
       </button>
     </p>
     <p
       v-else-if="!sites"
       class="soft"
     >
-      Looking for your sites …
+      Loading your sites …
     </p>
     <template v-else>
       <div class="row">
@@ -148,7 +148,7 @@ useHead({ title: 'Sites · Kovrin' })
           class="plain"
           @click="bringBack"
         >
-          <u>Bring it back</u>
+          <u>Restore</u>
         </button>
       </p>
       <p

@@ -14,7 +14,7 @@ const emit = defineEmits<{ yes: [], close: [] }>()
     <template #footer>
       <ActionButton
         severity="secondary"
-        label="Leave it"
+        label="Cancel"
         autofocus
         @click="emit('close')"
       />

@@ -37,8 +37,8 @@ function forGood() {
           <ActionButton
             size="small"
             text
-            label="Bring back"
-            :aria-label="`Bring back ${t.name}`"
+            label="Restore"
+            :aria-label="`Restore ${t.name}`"
             @click="emit('back', t.id)"
           /><ActionButton
             size="small"

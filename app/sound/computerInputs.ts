@@ -60,7 +60,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
     ],
     NotReadableError: [
       'failed',
-      'The input is there but cannot be opened: another program may hold it. Close that program, then listen again.',
+      'The input is there but cannot be opened: another program may be using it. Close that program, then listen again.',
     ],
     OverconstrainedError: ['unplugged', 'The chosen input is not there. Plug it in, or choose another.'],
   }
@@ -143,7 +143,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
     }
   }
   const pulledOut = (label: string) =>
-    `“${label}” was pulled out. What was measured is kept; listening goes on when it is back.`
+    `“${label}” was unplugged. Measurements are kept; listening resumes when it is back.`
 
   function tell(request: CaptureRequest) {
     opened?.node.port.postMessage(request)

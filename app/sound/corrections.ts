@@ -62,7 +62,7 @@ export const useCorrections = defineStore('corrections', () => {
       if (!measured) {
         notices.say(
           'warn',
-          'Nothing is measured yet: join an output to the microphone’s input by a cable, start the noise, then '
+          'Nothing measured yet: join an output to the microphone’s input by a cable, start the noise, then '
           + 'press again.',
         )
         return false

@@ -354,7 +354,7 @@ export const useListen = defineStore('listen', () => {
     input, front, wants, signal, noiseLevel, noise, running, sampleRate, settling, searching, curve, trim, hushed,
     taking, take,
     matchLevel: () => {
-      if (!curve.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+      if (!curve.value) return notices.say('warn', 'Nothing measured yet: start the noise first.')
       trim.value = -Math.round(10 * meanLevel(curve.value, 500, 2000)) / 10
     },
     keepInterface: () => {

@@ -40,7 +40,7 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
         'warn',
         'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
       )
-    if (!running.value) return notices.say('warn', 'Nothing is measured yet: start the noise first.')
+    if (!running.value) return notices.say('warn', 'Nothing measured yet: start the noise first.')
     if (!silent.value || silent.value.id === evenOf) return ask()
     const { id, name } = silent.value
     const heard = others.value.map(s => s.name).join(', ')
@@ -48,7 +48,7 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
       'warn',
       `${name} is silent: what is heard is ${heard}. Nothing was kept. Press “Feed only this” in the path `
       + 'ribbon first.',
-      { act: { name: 'Keep it all the same', run: () => take(id) } },
+      { act: { name: 'Keep anyway', run: () => take(id) } },
     )
   }
   return { taking, take }

@@ -18,7 +18,7 @@ const plate = (content: VNode) => h('section', { class: 'plate sheet' }, content
 const Opening: FunctionalComponent = () => plate(h('p', { class: 'soft', role: 'status' }, 'Opening …'))
 const Failed: FunctionalComponent = () => plate(h('p', { class: 'sentence error', role: 'alert' }, [
   'This part did not load. ',
-  h('button', { class: 'plain', onClick: () => location.reload() }, h('u', 'Load the page again')),
+  h('button', { class: 'plain', onClick: () => location.reload() }, h('u', 'Reload the page')),
 ]))
 
 /**

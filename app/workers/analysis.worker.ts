@@ -262,7 +262,7 @@ const noTake = (why: string) => {
  * however slow the machine is, but not for what found no arrival in many searches.
  */
 function take() {
-  if (!front) return noTake('Nothing is measured yet.')
+  if (!front) return noTake('Nothing measured yet.')
   if (front.spec.paused) return noTake('This measurement is paused: let it go on, then take it.')
   taking ??= new Map(running.map(m => [m, m.searches]))
   if (performance.now() - lastWrittenAt > takeWaits)

@@ -107,8 +107,8 @@ describe('changes', () => {
     expect(planEdits(demo, [{ document: 'device/processor', path: '', old: device, new: other }], 'person'))
       .toMatchObject({ ok: false, status: 'refused', why: expect.stringContaining('Only the device') })
     const gone = { document: 'settings/processor', path: '', old: settings }
-    expect(sayEdit(demo, gone)).toBe('System processor: all settings are taken away')
-    expect(sayEdit({}, { ...gone, new: {} })).toBe('a device that is gone: all settings are set')
+    expect(sayEdit(demo, gone)).toBe('System processor, all settings removed')
+    expect(sayEdit({}, { ...gone, new: {} })).toBe('a device that is gone, all settings set')
   })
   it('many edits together are what they are one by one, or refused whole', () => {
     fc.assert(fc.property(fc.array(wish, { maxLength: 40 }), (wishes) => {

@@ -204,23 +204,29 @@ export function planEdits(documents: Documents, edits: readonly Edit[], hand: Ha
   }
 }
 
-/** An edit in words, by what the site calls things: 'System processor: output 1 gain is −3.0 dB'. */
-export function sayEdit(documents: Documents, { document, path, new: value }: Edit): string {
-  const at = splitKey(document)
-  if (!at) return document
+/** What became of a document by an edit, in a participle. */
+function became({ path, old, new: value }: Edit): string {
+  if (path === '' && old === undefined) return 'added'
+  if (path === '' && value === undefined) return 'removed'
+  if (path === '/deleted') return value ? 'deleted' : 'restored'
+  if (path === '/name') return 'renamed'
+  return /\/place(\/|$)/.test(path) ? 'moved' : 'changed'
+}
+
+/** An edit in words, by what the site calls things: 'System processor, output 1 gain is −3.0 dB', 'Main L moved'. */
+export function sayEdit(documents: Documents, edit: Edit): string {
+  const at = splitKey(edit.document)
+  if (!at) return edit.document
   if (at.kind === 'settings' || at.kind === 'held') {
     const device = contentOf(documents, 'device', at.id)
-    if (path === '') return `${nameIn(documents, 'device', at.id)}: all settings are ${value ? 'set' : 'taken away'}`
-    const name = parameterName(device?.capability, path)
-    const words = showParameter(device?.capability, path, value)
-    return `${nameIn(documents, 'device', at.id)}: ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`
-  }
-  if (at.kind === 'take') {
-    const take = contentOf(documents, 'take', at.id)
-    if (path === '/deleted') return `“${take?.name}” is ${value ? 'out of' : 'in'} the ledger`
-    return `“${take?.name}” is changed`
+    const owner = nameIn(documents, 'device', at.id)
+    if (edit.path === '') return `${owner}, all settings ${edit.new ? 'set' : 'removed'}`
+    const name = parameterName(device?.capability, edit.path)
+    const words = showParameter(device?.capability, edit.path, edit.new)
+    return `${owner}, ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`
   }
   const { name } = documentKinds[at.kind]
-  const own = (documents[document] as { name?: string } | undefined)?.name
-  return own && own !== name ? `The ${name} “${own}” is changed` : `The ${name} is changed`
+  const content = documents[edit.document] ?? edit.new ?? edit.old
+  const own = (content as { name?: string } | undefined)?.name
+  return `${own ?? `${name[0]!.toUpperCase()}${name.slice(1)}`} ${became(edit)}`
 }

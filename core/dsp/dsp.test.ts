@@ -155,7 +155,7 @@ describe('classical filters', () => {
   it.each([2, 4, 6, 8])('Linkwitz–Riley order %d sums flat', async (order) => {
     const low = respond(classical('linkwitz-riley', 'low', order, 800, 48_000), 48_000)
     const high = respond(classical('linkwitz-riley', 'high', order, 800, 48_000), 48_000)
-    const turn = order % 4 === 2 ? -1 : 1 // 12 and 36 dB an octave need one side's polarity turned
+    const turn = order % 4 === 2 ? -1 : 1 // 12 and 36 dB an octave need one side's polarity inverted
     const sum = low.re.map((re, k) => Math.hypot(re + turn * high.re[k]!, low.im[k]! + turn * high.im[k]!))
     for (const r of sum) expect(20 * Math.log10(r)).toBeCloseTo(0, 2)
     const single = await scipy<ComplexValues>('butterworth', {

@@ -52,7 +52,7 @@ const steadyPpm = 20
 const jump: Seconds = 2e-4
 
 /**
- * Watches a measurement's arrivals: tells their drift, and lets the measurement follow slow movement or,
+ * Watches a measurement's arrivals: tells their drift, and lets the measurement follow slow changes or,
  * between two clocks, takes the difference of the clocks out of the curve and of what is told.
  */
 export function createFollower(live: Live) {

@@ -90,7 +90,7 @@ export function transferOf(
   const heard = arrival ?? live.trackArrival()
   const warnings = doubtsOf(reference, microphone, live.blocks, curve, heard?.band ?? null)
   if (options.delay === 'auto' && !arrival)
-    warnings.unshift('No arrival stands out: no delay was taken out, and phase and polarity say nothing.')
+    warnings.unshift('No arrival stands out: no delay was removed, so phase and polarity cannot be told.')
   if (live.lowest > standardGrid[0]!)
     warnings.push(`Blocks of ${options.length} samples resolve nothing below ${Math.round(live.lowest)} Hz.`)
   return { curve, arrival, delay, blocks: live.blocks, warnings, impulse: live.impulse() }

@@ -1,5 +1,6 @@
 import type { Curve } from '../dsp'
-import type { Hertz } from '../units'
+import type { Decibels, Hertz } from '../units'
+import { levelUncertainty } from './confidence'
 
 /**
  * Coherence below which a trace is drawn pale: at 0.6 noise and reflections carry two thirds of what the direct
@@ -18,16 +19,24 @@ export const trusted = (curve: Curve, threshold = trustThreshold): boolean[] =>
 const usualBand = [60, 16_000] as const
 
 /**
- * Part of a curve that may be believed, 0 to 1: of its points in the band that the source plays (Hz, 60 Hz to 16 kHz
- * where that is not known). Data without coherence is simply believed.
+ * How well a curve is known in the band that its source plays (Hz, 60 Hz to 16 kHz where that is not known).
+ * `part`: of its points there, those that may be believed, 0 to 1; data without coherence is simply believed.
+ * `level`: the median of the upper half of the 95 % interval of its level there, dB (`levelUncertainty`); null where
+ * the curve has no coherence, or half of its points have no limit.
  */
 export function trustedPart(
   curve: Curve,
   band: readonly [low: Hertz, high: Hertz] | null,
   threshold = trustThreshold,
-): { part: number, band: readonly [low: Hertz, high: Hertz] } {
+): { part: number, level: Decibels | null, band: readonly [low: Hertz, high: Hertz] } {
   const [low, high] = band ?? usualBand
-  const inside = (f: Hertz) => f >= low && f <= high
-  const flags = trusted(curve, threshold).filter((_, k) => inside(curve.frequencies[k]!))
-  return { part: flags.length ? flags.filter(Boolean).length / flags.length : 0, band: [low, high] }
+  const inside = (_: unknown, k: number) => curve.frequencies[k]! >= low && curve.frequencies[k]! <= high
+  const flags = trusted(curve, threshold).filter(inside)
+  const ratios = levelUncertainty(curve)?.filter(inside).sort()
+  const middle = ratios?.length ? ratios[ratios.length >> 1]! : Infinity
+  return {
+    part: flags.length ? flags.filter(Boolean).length / flags.length : 0,
+    level: middle < Infinity ? 20 * Math.log10(1 + middle) : null,
+    band: [low, high],
+  }
 }

@@ -125,7 +125,7 @@ export function showAct(act: Act): string {
     case 'louder':
       return showLevel(act.by)
     case 'turn':
-      return 'polarity turned'
+      return 'polarity inverted'
     case 'filters':
       return act.filters
         .map(f => `${showFrequency(f.frequency)} ${showLevel(f.gain)} Q ${showNumber(f.q, 1)}`)

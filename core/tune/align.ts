@@ -28,7 +28,7 @@ export interface Variant {
   move?: Complex | undefined
 }
 
-/** Scores in dB over delays in seconds, with the polarity as it is and turned. */
+/** Scores in dB over delays in seconds, with the polarity normal and turned. */
 export interface AlignMap {
   delays: Float64Array
   kept: Float64Array

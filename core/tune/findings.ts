@@ -184,8 +184,8 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
     found.push(
       mind(
         'moved',
-        `The sound now arrives at ${showDelay(arrival.time)}, ${showDelay(Math.abs(arrival.time - delay))} `
-        + `${arrival.time > delay ? 'later' : 'earlier'} than is taken out: find the arrival again.`,
+        `The arrival is now at ${showDelay(arrival.time)}, ${showDelay(Math.abs(arrival.time - delay))} `
+        + `${arrival.time > delay ? 'later' : 'earlier'} than is removed: find the arrival again.`,
         'impulse',
       ),
     )
@@ -193,7 +193,7 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
     found.push(
       mind(
         'polarity',
-        'Polarity is turned somewhere between the reference and the microphone: the source’s own pulse fits upside '
+        'Polarity is inverted somewhere between the reference and the microphone: the source’s own pulse fits upside '
         + 'down.',
         'impulse',
       ),

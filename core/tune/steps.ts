@@ -25,7 +25,7 @@ export interface RunStep {
 export interface StepFacts {
   /** By source and position: whether cables and places are as they were when it was taken; null: not measured. */
   fresh: Readonly<Record<string, readonly (boolean | null)[]>>
-  /** Takes of several sources together, newest first: which, whether it is stale, dB off what was foreseen. */
+  /** Takes of several sources together, newest first: which, whether it is stale, dB from the prediction. */
   together: readonly { sources: readonly string[], stale: boolean, apart: Decibels | null }[]
   skipped: readonly string[]
   /** Sources that no feed of the console reaches; null where the console has none. */
@@ -59,7 +59,7 @@ function aloneStep(job: TuneJob, { id }: TuneSource, { fresh }: StepFacts): Told
   if (!missing.length && !stale.length) return done(`measured at ${counted(weighed.length, 'position')}`)
   if (!missing.length)
     return { told: `cables or places have changed since: ${names(stale)}`, state: 'stale', positions: stale }
-  return open(`missing: ${names([...missing, ...stale])}`, [...missing, ...stale])
+  return open(`still to measure: ${names([...missing, ...stale])}`, [...missing, ...stale])
 }
 
 function shapeStep(job: TuneJob, source: TuneSource, rig: Rig): Told {
@@ -97,10 +97,10 @@ function sumStep(job: TuneJob, sub: TuneSource, mains: readonly TuneSource[], ri
 function togetherStep(job: TuneJob, { together }: StepFacts): Told {
   const all = job.sources.filter(s => s.role !== 'fill').map(s => s.id)
   const found = together.find(t => all.every(id => t.sources.includes(id)))
-  if (!found) return open('let them sound together and take it')
+  if (!found) return open('play them together and take it')
   if (found.stale) return { told: 'something was set since', state: 'stale', positions: [] }
   if (found.apart === null) return open('a take of each alone is missing to compare it with')
-  const told = `${showNumber(found.apart, 1)} dB off what was foreseen`
+  const told = `${showNumber(found.apart, 1)} dB from the prediction`
   return found.apart <= enough.together ? done(told) : open(`${told}: something is otherwise than the rig says`)
 }
 
@@ -127,20 +127,20 @@ export function runSheet(job: TuneJob, rig: Rig, facts: StepFacts): RunStep[] {
             : done('a console feed reaches every loudspeaker'))]
       : []),
     ...job.sources.map(s => step('alone', s, `Measure ${s.name} alone`,
-      'Only what was heard alone can be summed and foreseen.', aloneStep(job, s, facts))),
+      'Predictions need each source measured alone.', aloneStep(job, s, facts))),
     ...job.sources.map(s => step('shape', s, `Correct ${s.name}`,
-      'What a source does by itself is mended before it meets others.', shapeStep(job, s, rig))),
+      'Correct a source by itself before aligning it with others.', shapeStep(job, s, rig))),
     ...others.map(s => step('time', s, `Time ${s.name} to ${first!.name}`,
       s.role === 'main'
         ? 'Where both are as far away they must arrive at once, or the middle of the hall hears a comb.'
         : `Where it takes over it must come after the mains, by ${showDelay(enough.late)} at most: the ear stays with `
           + 'the stage.',
       timeStep(job, s, first!, rig))),
-    ...(first ? job.sources.filter(s => s.role === 'sub') : []).map(s => step('sum', s, `Bring ${s.name} to the mains`,
+    ...(first ? job.sources.filter(s => s.role === 'sub') : []).map(s => step('sum', s, `Align ${s.name} to mains`,
       'Where both play, they must add up and not cancel.', sumStep(job, s, mains, rig))),
     ...(job.sources.length > 1
       ? [step('together', null, 'Measure mains and subs together',
-          'One take of all proves what was foreseen from each alone.', togetherStep(job, facts))]
+          'One take of all proves the prediction from each alone.', togetherStep(job, facts))]
       : []),
   ]
 }

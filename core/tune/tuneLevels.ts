@@ -35,7 +35,7 @@ export function matchMain(job: TuneJob, source: TuneSource, first: TuneSource, r
     source: source.id,
     title: `Match ${source.name} to ${first.name}`,
     acts: [{ source: source.id, act: { kind: 'louder', by } }],
-    reasons: [`at ${job.positions[n]!.name} it is ${showNumber(Math.abs(by), 1)} dB ${by > 0 ? 'softer' : 'louder'}, `
+    reasons: [`at ${job.positions[n]!.name} it is ${showNumber(Math.abs(by), 1)} dB ${by > 0 ? 'quieter' : 'louder'}, `
       + '250 Hz to 4 kHz'],
   }
 }

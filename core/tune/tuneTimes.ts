@@ -163,7 +163,7 @@ export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSour
     proposal: {
       id: `sum/${sub.id}`,
       source: sub.id,
-      title: `Bring ${sub.name} to the mains`,
+      title: `Align ${sub.name} to mains`,
       acts: [
         { source: sub.id, act: { kind: 'later', by: best.delay + short } },
         ...wait.map(s => ({ source: s.id, act: { kind: 'later', by: short } }) as const),

@@ -169,7 +169,7 @@ export const lineDriver: DeviceDriver = (address, events) =>
       if (!open) connection.end('No answer at this address')
     })
     socket.on('error', (error: NodeJS.ErrnoException) =>
-      connection.end(error.code === 'ECONNREFUSED' ? `Nobody answers at ${address}` : error.message),
+      connection.end(error.code === 'ECONNREFUSED' ? `No answer at ${address}` : error.message),
     )
     socket.on('close', () => connection.end('The device closed the connection'))
     socket.on('connect', () => {

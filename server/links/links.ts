@@ -125,7 +125,7 @@ async function drivenElsewhere(
 ): Promise<string | null> {
   for (const key of keys) {
     const by = claimed.get(key) ?? (await claim(key, site, device))
-    if (by.site !== site) return `“${by.name}” drives it. Take it over to drive it from here.`
+    if (by.site !== site) return `Controlled by “${by.name}”. Take control to drive it from here.`
     if (by.device !== device) return 'Another device of this site is the same one at another address.'
   }
   return null
@@ -202,7 +202,7 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
         void writeLog(
           site,
           'Kovrin',
-          `${name} ${state === 'live' ? 'is connected and in step' : `is lost: ${why}`}.`,
+          `${name} ${state === 'live' ? 'is connected and in sync' : `is offline: ${why}`}.`,
         )
       }
     },

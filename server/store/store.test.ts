@@ -178,12 +178,12 @@ describe('undo', () => {
     await makeEdits(site, byHand([gain(0, -7, 7)]), ben)
     expect(await undo(site, false, false, ann)).toMatchObject({
       status: 'done',
-      what: 'System processor: output 7 gain is 0.0 dB again.',
+      what: 'Undone: System processor, output 7 gain is 0.0 dB.',
     })
     expect([await gainIn(site), await gainIn(site, 7)]).toEqual([0, -7])
     expect(await undo(site, false, false, ann)).toMatchObject({
       status: 'done',
-      what: 'The source “Main L” is changed again.',
+      what: 'Undone: Main L moved.',
     })
     expect(await undo(site, false, false, ann)).toEqual({ status: 'nothing' })
     expect(await undo(site, true, false, ann)).toMatchObject({ status: 'done' })

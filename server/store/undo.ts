@@ -29,7 +29,7 @@ export type UndoAnswer
 
 type Row = typeof changes.$inferSelect
 
-/** The rows of the gesture that a person would take back next, or make again, in the order in which they were made. */
+/** The rows of the gesture that a person would undo next, or redo, in the order in which they were made. */
 async function nextGesture(site: string, person: string, redo: boolean): Promise<Row[]> {
   const standing = and(
     eq(changes.siteId, site),
@@ -119,13 +119,16 @@ export async function undo(
     return { status: 'refused', why: `${why} It stays as it is now; do it ${behind}.` }
   }
   const last = wanted[wanted.length - 1]!
+  // of a setting what it is now, of everything else what was done to it
+  const whole = splitKey(last.document)?.kind !== 'settings' || last.path === ''
+  const said = sayEdit(outcome.documents, whole && !redo ? invertEdit(last) : last)
   const more = wanted.length > 1 ? ` (and ${wanted.length - 1} more)` : ''
   const others = left
     ? ` ${left} more ${left === 1 ? 'was' : 'were'} changed meanwhile and left as ${left === 1 ? 'it is' : 'they are'}.`
     : ''
   return {
     status: 'done',
-    what: `${sayEdit(outcome.documents, last)}${redo ? '' : ' again'}${more}.${others}`,
+    what: `${redo ? 'Redone' : 'Undone'}: ${said}${more}.${others}`,
     changes: outcome.changes,
   }
 }

@@ -5,7 +5,7 @@ import { useAligning } from './aligning'
 /** Which sources are aligned, and bringing several together in time. */
 const site = useSite()
 const aligning = useAligning()
-const modes = choicesOf([true, false], live => (live ? 'Live hands' : 'Draft'))
+const modes = choicesOf([true, false], live => (live ? 'Live' : 'Draft'))
 const choices = computed(() => aligning.known.map(s => ({ value: s.id, label: s.name })))
 const others = computed(() => aligning.timeable.filter(p => !aligning.timeReference?.members.includes(p.id)))
 const picked = ref<string[]>([])
@@ -26,7 +26,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
   <div data-testid="align-inspector">
     <div class="section">
       <SegmentField
-        label="Where edits go"
+        label="Edits"
         :value="site.live"
         :options="modes"
         @change="site.live = $event"
@@ -44,7 +44,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       />
       <ChoiceField
         v-if="aligning.move"
-        label="Brought to it"
+        label="Source to align"
         :value="aligning.move.id"
         :options="aligning.movable.map(p => ({ value: p.id, label: p.name }))"
         @change="aligning.moveId = $event"
@@ -54,17 +54,17 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       v-if="others.length"
       class="section fields"
     >
-      <h2>Bring together in time</h2>
+      <h2>Time align</h2>
       <CheckField
         v-for="s in others"
         :key="s.id"
-        :label="aligning.isMeasured(s) ? s.name : `${s.name}, by the plan`"
+        :label="aligning.isMeasured(s) ? s.name : `${s.name}, from plan`"
         :name="s.name"
         :value="picked.includes(s.id)"
         @change="toggle(s.id)"
       />
       <NumberField
-        label="Later than the reference by"
+        label="Offset"
         :value="later"
         v-bind="quantities.delay"
         @change="later = Math.max(0, $event)"
@@ -76,7 +76,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       />
       <ActionButton
         size="small"
-        label="Let them arrive together"
+        label="Align times"
         :disabled="!picked.length"
         @click="aligning.together(picked, later, weights)"
       />

@@ -81,7 +81,7 @@ async function keep() {
   }
   const rest = delay < 0 ? ` Its delay would be ${showDelay(delay)}: delay ${a.name} by that instead.` : ''
   if (await site.change([{ document: `group/${id}`, path: '', new: made }], { live: false }))
-    notices.say('info', `Kept as the group “${made.name}”: give it outputs in Shape, and it adds to them.${rest}`)
+    notices.say('info', `Saved as the group “${made.name}”: give it outputs in Shape, and it adds to them.${rest}`)
 }
 </script>
 
@@ -90,10 +90,10 @@ async function keep() {
     v-if="!aligning.reference || !aligning.move || !aligning.places.length"
     class="soft"
   >
-    Two sources that were measured alone at the same positions, by the same reference, can be made alike here.
+    Two sources that were measured alone at the same positions, by the same reference, can be phase matched here.
   </p>
   <template v-else>
-    <h2>{{ aligning.move.name }} made like {{ aligning.reference.name }}</h2>
+    <h2>{{ aligning.move.name }} matched to {{ aligning.reference.name }}</h2>
     <div class="wish">
       <ChoiceField
         label="At"
@@ -126,7 +126,7 @@ async function keep() {
       <ActionButton
         class="go"
         size="small"
-        label="Find what brings the phases together"
+        label="Find all-passes for phase matching"
         :disabled="!band"
         @click="look"
       />
@@ -135,11 +135,11 @@ async function keep() {
       v-if="!band"
       class="sentence warn"
     >
-      They play nothing in common: type a band.
+      No common band: type one.
     </p>
     <template v-if="found">
       <p data-testid="alike">
-        Phases differ by {{ showNumber(found.before, 0) }}° RMS now, {{ showNumber(found.delayed, 0) }}° with delay and
+        Phase difference {{ showNumber(found.before, 0) }}° RMS now, {{ showNumber(found.delayed, 0) }}° with delay and
         polarity, <b>{{ showNumber(found.after, 0) }}° with all</b>; {{ showNumber(100 * found.within, 0) }} % of the
         band lies within 30°, at most {{ showNumber(found.worst, 0) }}° are left.
       </p>
@@ -165,20 +165,20 @@ async function keep() {
         v-if="found.after > hopeless"
         class="sentence warn"
       >
-        Nothing brings them together here. Compare them where both are heard on their axes, near enough that the room
+        No match found. Compare them where both are heard on their axes, near enough that the room
         stays behind, or over a narrower band.
       </p>
       <div class="row">
         <ActionButton
           size="small"
-          :label="site.live ? 'Set it' : 'Set it in the draft'"
+          :label="site.live ? 'Apply' : 'Apply to draft'"
           :disabled="!acts.length || found.after > hopeless"
           @click="set"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Keep it as a group for this pair of kinds"
+          label="Save as group for this pair of kinds"
           :disabled="found.after > hopeless"
           @click="keep"
         />

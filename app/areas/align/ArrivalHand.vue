@@ -34,7 +34,7 @@ const traces = computed<Trace[]>(() => window.value
   : [])
 const asFound = computed(() => {
   const { arrival } = props.take.info
-  return arrival === null ? 'Cannot be told after all' : `Back to ${showDelay(arrival)} as found`
+  return arrival === null ? 'Cannot be told' : `Back to ${showDelay(arrival)} as found`
 })
 const cursor = ref<number | null>(null)
 const pinned = computed(() => {
@@ -93,7 +93,7 @@ function pin(k: number | null) {
     </div>
     <div class="wish">
       <NumberField
-        label="It arrives after"
+        label="Arrival"
         name="Arrival by hand"
         :value="found ?? zero"
         v-bind="quantities.delay"

@@ -35,7 +35,7 @@ const channels = computed(() => {
       ? []
       : [{ source, arrival, level: sheetAt(sheet, heardAt).level - 20 * Math.log10(Math.max(0.3, far)) }]
   })
-  return { by: all ? 'measured' : 'by the plan', found }
+  return { by: all ? 'measured' : 'from plan', found }
 })
 const trims = computed(() => {
   const found = channels.value?.found ?? []
@@ -44,7 +44,7 @@ const trims = computed(() => {
 })
 const known: Record<string, string> = {
   'measured': 'Measured, 500 Hz to 2 kHz.',
-  'by the plan': 'By the plan: distance, electronics, and what the sheets say at 1 kHz on axis.',
+  'from plan': 'From plan: distance, electronics, and what the sheets say at 1 kHz on axis.',
 }
 const columns = [
   { id: 'source', name: 'Loudspeaker' },
@@ -62,10 +62,10 @@ function set() {
 </script>
 
 <template>
-  <h2>Round one place</h2>
+  <h2>Trim to listening position</h2>
   <div class="row who">
     <ChoiceField
-      label="Listening place"
+      label="Listening position"
       layout="beside"
       :value="position?.id ?? ''"
       :options="site.positions.map(p => ({ value: p.id, label: p.name }))"
@@ -101,11 +101,11 @@ function set() {
     <div class="row">
       <ActionButton
         size="small"
-        :label="site.live ? 'Trim them' : 'Trim them in the draft'"
+        :label="site.live ? 'Apply trims' : 'Apply trims to draft'"
         @click="set"
       />
       <span class="soft small">
-        {{ known[channels?.by ?? 'by the plan'] }} Nothing gets louder.
+        {{ known[channels?.by ?? 'from plan'] }} Nothing gets louder.
       </span>
     </div>
   </template>
@@ -113,7 +113,7 @@ function set() {
     v-else
     class="soft small"
   >
-    Pick two or more: surround and height loudspeakers of a multi-channel room, for instance.
+    Pick two or more loudspeakers, such as surrounds.
   </p>
 </template>
 

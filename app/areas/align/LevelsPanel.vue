@@ -13,7 +13,7 @@ const high = ref(4000)
 const columns = computed(() => [
   { id: 'source', name: 'Source' },
   ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
-  { id: 'at', name: 'Matched at' },
+  { id: 'at', name: 'Matched at position' },
 ])
 const rows = computed(() => aligning.table.filter(r => r.cells.some(Boolean)).map(r => ({
   ...r,
@@ -63,7 +63,7 @@ const fall = ref(3)
     v-if="!rows.length"
     class="soft"
   >
-    Nothing was measured alone yet. Loudspeakers round a place can be trimmed by the plan alone, below.
+    No source measured alone yet. Loudspeakers round a place can be trimmed by the plan alone, below.
   </p>
   <template v-else>
     <h2>Levels at their own positions</h2>
@@ -117,7 +117,7 @@ const fall = ref(3)
       </template>
       <template #at="{ row }">
         <ChoiceField
-          label="Matched at"
+          label="Matched at position"
           :name="`${row.source.name} is matched at`"
           layout="bare"
           :value="placeOf(row)"
@@ -138,7 +138,7 @@ const fall = ref(3)
     <h2>Front to back</h2>
     <div class="wish">
       <NumberField
-        label="Last place softer by"
+        label="Level shading, front to back"
         :value="fall"
         v-bind="decibels"
         @change="fall = $event"

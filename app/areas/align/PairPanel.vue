@@ -54,7 +54,7 @@ watch(() => aligning.places, () => {
   again.start()
 })
 const told = (c: VariantCandidate) =>
-  `${c.delay >= 0 ? '+' : ''}${showDelay(c.delay)}, polarity ${c.polarity > 0 ? 'as it is' : 'turned'}`
+  `${c.delay >= 0 ? '+' : ''}${showDelay(c.delay)}, polarity ${c.polarity > 0 ? 'normal' : 'inverted'}`
   + (c.level ? `, ${showLevel(c.level)}` : '')
 const filterOf = (c: VariantCandidate) => variants.value[c.variant] ?? null
 const inPart = computed(() =>
@@ -104,22 +104,22 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
         />
         <ChoiceField
           v-model:value="reach"
-          label="Delays"
+          label="Delay range"
           :options="choicesOf([0.005, 0.01, 0.025, 0.05], t => `±${t * 1000} ms`)"
         />
         <ChoiceField
           v-model:value="worst"
-          label="No place worse than"
+          label="Worst position at least"
           :options="choicesOf([null, -3, -6], n => (n === null ? 'any' : `${n} dB`))"
         />
         <ChoiceField
           v-model:value="even"
-          label="Best means"
-          :options="choicesOf([0, 0.5, 1], n => (n ? `even, ×${n}` : 'most energy'))"
+          label="Optimise for"
+          :options="choicesOf([0, 0.5, 1], n => (n ? `even, ×${n}` : 'highest level'))"
         />
         <ChoiceField
           v-model:value="wish.filters.value"
-          label="Filters besides"
+          label="Also try"
           :options="wish.choices.value"
         />
         <CheckField
@@ -129,7 +129,7 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
         <ActionButton
           class="go"
           size="small"
-          :label="search.busy.value ? `Stop (${Math.round(100 * search.part.value)} %)` : 'Find the best sum'"
+          :label="search.busy.value ? `Stop (${Math.round(100 * search.part.value)} %)` : 'Find best sum'"
           :disabled="!band"
           @click="stopOrStart"
         />
@@ -144,7 +144,7 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
         v-if="inPart.length"
         class="sentence warn"
       >
-        At {{ inPart.join(', ') }} the drafts are foreseen in part only: measure again before you trust this.
+        At {{ inPart.join(', ') }} the drafts are predicted in part only: measure again before you trust this.
       </p>
       <p
         v-if="search.why.value"
@@ -195,7 +195,7 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
             <ActionButton
               size="small"
               :severity="n ? 'secondary' : undefined"
-              :label="site.live ? 'Set this' : 'Set this in the draft'"
+              :label="site.live ? 'Apply' : 'Apply to draft'"
               @click="aligning.apply(c, filterOf(c))"
             />
           </article>

@@ -125,7 +125,7 @@ const print = () => window.print()
               v-if="s.state !== 'done'"
               size="small"
               text
-              :label="s.state === 'skipped' ? 'Take it up' : 'Skip'"
+              :label="s.state === 'skipped' ? 'Resume' : 'Skip'"
               @click="steps.skip(s.id, s.state !== 'skipped')"
             />
           </span>
@@ -136,7 +136,7 @@ const print = () => window.print()
       v-if="!grouped.length"
       class="soft"
     >
-      {{ steps.looking ? 'Looking …' : 'Steps appear when there are sources and positions: see Site.' }}
+      {{ steps.looking ? 'Checking …' : 'Steps appear when there are sources and positions: see Site.' }}
     </p>
   </section>
 </template>

@@ -24,11 +24,11 @@ const figures = (f: Figures | null) => (f
     </p>
     <template v-else-if="run.state === 'move'">
       <p>
-        <b>Put the microphone at {{ site.positionOf(run.moveTo ?? undefined)?.name }}.</b> Nothing sounds meanwhile.
+        <b>Move the microphone to {{ site.positionOf(run.moveTo ?? undefined)?.name }}.</b> Nothing plays meanwhile.
       </p>
       <ActionButton
         size="small"
-        label="It stands there: go on"
+        label="Microphone is in place"
         @click="run.moved()"
       />
     </template>
@@ -42,7 +42,7 @@ const figures = (f: Figures | null) => (f
           <ActionButton
             size="small"
             text
-            label="None of it"
+            label="Reject all"
             @click="run.dismiss()"
           />
           <ActionButton
@@ -88,7 +88,7 @@ const figures = (f: Figures | null) => (f
         </li>
       </ul>
       <template v-if="run.tuning.notes.length">
-        <b>A person must look at this</b>
+        <b>Needs your check</b>
         <p
           v-for="n in run.tuning.notes"
           :key="n"

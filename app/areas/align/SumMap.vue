@@ -21,7 +21,7 @@ const everywhere = computed(() => Array.from(xs.value, () => true))
 const traces = computed<Trace[]>(() => {
   const line = (id: string, name: string, values: Float64Array, dash: number): Trace =>
     ({ id, name, values, dash, hue: props.hue, predicted: true, strong: !dash, trusted: everywhere.value })
-  return [line('kept', 'polarity as it is', map.value.kept, 0), line('turned', 'polarity turned', map.value.turned, 1)]
+  return [line('kept', 'polarity normal', map.value.kept, 0), line('turned', 'polarity inverted', map.value.turned, 1)]
 })
 const cursor = ref<number | null>(null)
 /** Where today's value lies. */

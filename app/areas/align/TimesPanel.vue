@@ -4,7 +4,7 @@ import { planDoubts } from '~~/core/tune'
 import { showDelay, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
 
-/** When each source arrives at each position: measured, by the plan where nothing is measured, or put right by hand. */
+/** When each source arrives at each position: measured, from plan where nothing is measured, or put right by hand. */
 const site = useSite()
 const heard = useHeard()
 const aligning = useAligning()
@@ -69,7 +69,7 @@ const vague = computed(() => rows.value
   .filter(r => r.cells.some(c => c && c.arrival === null && c.reflected === null)).map(r => r.source.name))
 const vagueWords = computed(() => (vague.value.length
   ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the `
-  + 'best sum in “Two sources”.'
+  + 'best sum in “Pair”.'
   : ''))
 const missing = computed(() => rows.value.filter(r => !r.cells.some(Boolean)).map(r => r.source.name))
 
@@ -85,7 +85,7 @@ const doubts = computed(() => {
     const why = found.length * 2 > measured
       ? 'At most of its positions: a swapped cable, a wrong output or a wrong place in the plan is likelier than wrong '
       + 'measurements.'
-      : 'Only there: the measurement, or where the microphone stood, is likelier wrong than the plan.'
+      : 'Only there: a wrong measurement or microphone place is more likely than a wrong plan.'
     const where = found.map(d => d.told).join(', ')
     return [`${s.name} is not heard when the plan lets it, against ${first.name}: ${where}. ${why}`]
   })

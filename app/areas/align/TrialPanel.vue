@@ -33,7 +33,7 @@ const set = async () => {
   const done = await aligning.perform([
     ...(trial.delay.value ? aligning.toAll(moved, { kind: 'later', by: trial.delay.value }) : []),
     ...(trial.turned.value ? aligning.toAll(moved, { kind: 'turn' }) : []),
-  ], `${moved.name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity turned' : ''}.`)
+  ], `${moved.name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity inverted' : ''}.`)
   if (!done) return
   trial.delay.value = 0
   trial.turned.value = false
@@ -55,7 +55,7 @@ const set = async () => {
       <SegmentField
         v-model:value="trial.kind.value"
         class="kinds"
-        label="Shown"
+        label="View"
         layout="bare"
         :options="views"
       />
@@ -76,7 +76,7 @@ const set = async () => {
     <div class="wish trying">
       <SliderField
         class="slide"
-        label="Delay tried"
+        label="Trial delay"
         layout="above"
         :value="trial.delay.value * 1000"
         :min="-reach * 1000"
@@ -87,13 +87,13 @@ const set = async () => {
       />
       <CheckField
         v-model:value="trial.turned.value"
-        label="turn polarity"
+        label="invert polarity"
       />
       <ActionButton
         class="go"
         size="small"
         severity="secondary"
-        :label="site.live ? 'Set what is tried' : 'Set it in the draft'"
+        :label="site.live ? 'Apply trial' : 'Apply trial to draft'"
         :disabled="!tried"
         @click="set"
       />

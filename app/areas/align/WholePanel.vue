@@ -21,12 +21,12 @@ const first = computed(() => whole.sums.value.find(s => s.level !== null)?.level
 const columns = [
   { id: 'position', name: 'Position' },
   { id: 'level', name: '200 Hz to 4 kHz', numeric: true },
-  { id: 'left', name: 'Left out of the sum' },
+  { id: 'left', name: 'Excluded' },
 ]
 const ways = [
   { id: 'name', name: 'Set as' },
   { id: 'between', name: 'Between positions', numeric: true },
-  { id: 'off', name: 'Off the target', numeric: true },
+  { id: 'off', name: 'Error to target', numeric: true },
   { id: 'acts', name: '' },
 ]
 const dB = (value: number | undefined) => (value === undefined ? 'cannot tell' : `${showNumber(value, 2)} dB`)
@@ -47,10 +47,10 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
     v-if="!measured.length"
     class="soft"
   >
-    Nothing was measured alone yet: the whole is foreseen from takes of each source.
+    No source measured alone yet: the whole is predicted from takes of each source.
   </p>
   <template v-else>
-    <h2>All together, as drafted</h2>
+    <h2>Combined response, as drafted</h2>
     <div class="row who">
       <CheckField
         v-for="s in measured"
@@ -64,7 +64,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       v-if="!whole.playing.value"
       class="soft"
     >
-      Every source is left out: nothing sounds.
+      All sources are excluded: silent.
     </p>
     <template v-else>
       <div class="chart">
@@ -97,7 +97,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
         </template>
         <template #left="{ row }">
           <span class="soft">{{ row.missing.length ? `not measured: ${row.missing.join(', ')}` : '' }}
-            {{ row.inPart.length ? `foreseen in part: ${row.inPart.join(', ')}` : '' }}</span>
+            {{ row.inPart.length ? `predicted in part: ${row.inPart.join(', ')}` : '' }}</span>
         </template>
       </FigureTable>
       <p class="soft small">
@@ -106,11 +106,11 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       </p>
     </template>
     <div class="row apart">
-      <h2>Ways to set it</h2>
+      <h2>Alternatives</h2>
       <ActionButton
         size="small"
         severity="secondary"
-        label="Keep the drafts as one"
+        label="Save drafts as alternative"
         @click="whole.keep()"
       />
     </div>
@@ -157,7 +157,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
           <ActionButton
             size="small"
             text
-            label="Send this one"
+            label="Send"
             :aria-label="`Send ${row.name}`"
             @click="whole.use(row.id, true)"
           />
@@ -188,7 +188,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       v-if="!combined.length"
       class="soft"
     >
-      No take of several sources yet: in Listen, “Feed this too” lets another one sound, then take it. It is compared
+      No take of several sources yet: in Listen, “Also feed this” lets another one sound, then take it. It is compared
       with what is foreseen here.
     </p>
   </template>

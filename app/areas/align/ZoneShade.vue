@@ -65,7 +65,7 @@ function set() {
     <ActionButton
       v-if="found"
       size="small"
-      :label="site.live ? 'Set them' : 'Set them in the draft'"
+      :label="site.live ? 'Apply' : 'Apply to draft'"
       @click="set"
     />
   </div>
@@ -74,7 +74,7 @@ function set() {
     data-testid="shade"
   >
     <p>
-      Off the wished fall: {{ showNumber(found.before, 1) }} dB becomes <b>{{ showNumber(found.after, 1) }} dB</b>
+      Error to the wished fall: {{ showNumber(found.before, 1) }} dB becomes <b>{{ showNumber(found.after, 1) }} dB</b>
       (250 Hz to 10 kHz, thirds of an octave).
     </p>
     <p

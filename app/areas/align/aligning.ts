@@ -112,11 +112,11 @@ export const useAligning = defineStore('aligning', () => {
     try {
       const { acts, short } = actsOf(candidate, variant)
       const [moved, first] = [move.value!.name, reference.value!.name]
-      const turned = candidate.polarity < 0 ? ', its polarity turned' : ''
+      const turned = candidate.polarity < 0 ? ', its polarity inverted' : ''
       const filter = variant?.name ? `, ${variant.name}` : ''
       const instead = ` No more can be taken from it: ${first} is delayed by ${showDelay(short)} instead, and what was `
         + 'aligned to that must follow.'
-      await make(settingsOf(acts), `${moved} is brought to ${first}: ${showDelay(candidate.delay)}${turned}${filter}.`
+      await make(settingsOf(acts), `${moved} is aligned to ${first}: ${showDelay(candidate.delay)}${turned}${filter}.`
       + (short > 1e-6 ? instead : ''))
     }
     catch (error) { notices.fail(error) }
@@ -151,7 +151,7 @@ export const useAligning = defineStore('aligning', () => {
     const vague = list.filter(p => arrivalsOf(p).every(t => t === null)).map(s => s.name).join(', ')
     try {
       if (vague)
-        throw new RangeError(`${vague}: no sharp start is heard, so no arrival can be told. Find the best sum instead.`)
+        throw new RangeError(`${vague}: no sharp start is heard, so no arrival can be told. Find best sum instead.`)
       const by = bringTogether(list.map((p, n) => ({
         arrivals: arrivalsOf(p),
         set: delayOf(p),

@@ -97,7 +97,7 @@ export const useRun = defineStore('run', () => {
     const away = awayDevices()
     if (away.length) {
       const [are, them] = away.length === 1 ? ['is', 'it'] : ['are', 'them']
-      const why = `${away.join(', ')} ${are} not in step. Connect ${them} in Rig, then start again.`
+      const why = `${away.join(', ')} ${are} not in sync. Connect ${them} in Rig, then start again.`
       notices.say('warn', `Not started: ${why}`)
       return
     }

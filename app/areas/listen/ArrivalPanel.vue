@@ -54,11 +54,11 @@ const apart = computed(() => {
       <h2>Arrivals</h2>
       <CheckField
         v-model:value="engine.following"
-        label="follow slow movement"
+        label="follow slow changes"
       />
     </div>
     <NumberField
-      label="Delay taken out (ms, samples, m, ft)"
+      label="Delay removed (ms, samples, m, ft)"
       :value="listen.delay"
       v-bind="quantities.delay"
       :parse="text => parseDelay(text, context)"
@@ -67,7 +67,7 @@ const apart = computed(() => {
     />
     <ActionMenu
       v-if="together.actions.value.length"
-      label="Arrive with …"
+      label="Align with …"
       title="Sets the delay that lets this source and another arrive here at once"
       :actions="together.actions.value"
     />

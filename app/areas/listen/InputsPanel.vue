@@ -53,10 +53,10 @@ function clean() {
   void computer.list().catch(() => {})
   notices.say(
     'warn',
-    'Inputs and sets are as on the first day: names, labels, corrections and calibrations are gone.',
+    'Inputs and outputs were reset: names, labels, corrections and calibrations are gone.',
     {
       act: {
-        name: 'Bring them back',
+        name: 'Restore',
         run: () => {
           undoInputs()
           undoSets()
@@ -80,27 +80,27 @@ function clean() {
           v-if="hidden"
           size="small"
           text
-          :label="showHidden ? 'Leave out the hidden' : `Show the hidden (${hidden})`"
+          :label="showHidden ? 'Hide the hidden' : `Show hidden (${hidden})`"
           @click="showHidden = !showHidden"
         />
         <ActionButton
           size="small"
           text
-          label="Start clean"
-          title="Forget every name, label, correction and set"
+          label="Reset inputs and outputs"
+          title="Reset every name, label, correction and set"
           @click="clean"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Back to the charts"
+          label="Charts"
           @click="view.inputs = false"
         />
       </div>
     </header>
     <p class="soft">
-      Devices come and go while Kovrin runs and are known again. Name what you know by another name, label the
-      channels, hide what you never use.
+      Devices are recognised when they come back. Rename devices, label channels,
+      hide what you never use.
       {{ listen.running ? '' : 'Levels show on the picked channels while something is measured.' }}
     </p>
     <article
@@ -127,8 +127,8 @@ function clean() {
         <ActionButton
           size="small"
           text
-          :label="i.device.hidden ? 'Show again' : 'Hide'"
-          :aria-label="`${i.device.hidden ? 'Show again' : 'Hide'} ${inputs.nameOf(i.device)}`"
+          :label="i.device.hidden ? 'Show' : 'Hide'"
+          :aria-label="`${i.device.hidden ? 'Show' : 'Hide'} ${inputs.nameOf(i.device)}`"
           @click="inputs.changeInput(i.device.key, { hidden: !i.device.hidden })"
         />
       </div>
@@ -168,14 +168,14 @@ function clean() {
           /><span
             v-else
             class="soft small"
-          >not picked</span>
+          >not in use</span>
         </template>
       </FigureTable>
     </article>
     <article class="panel">
       <div class="row head">
         <b>{{ inputs.labelOf(generatorTap) }}</b>
-        <span class="soft small">a reference inside the machine, for inputs without a loopback</span>
+        <span class="soft small">an internal reference, for inputs without a loopback</span>
       </div>
     </article>
     <h2>Outputs</h2>
@@ -208,8 +208,8 @@ function clean() {
         <ActionButton
           size="small"
           text
-          :label="o.device.hidden ? 'Show again' : 'Hide'"
-          :aria-label="`${o.device.hidden ? 'Show again' : 'Hide'} output ${inputs.nameOf(o.device)}`"
+          :label="o.device.hidden ? 'Show' : 'Hide'"
+          :aria-label="`${o.device.hidden ? 'Show' : 'Hide'} output ${inputs.nameOf(o.device)}`"
           @click="inputs.changeOutput(o.device.key, { hidden: !o.device.hidden })"
         />
       </div>

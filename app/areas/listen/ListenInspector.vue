@@ -36,7 +36,7 @@ const blocksNow = computed(() => {
       <GeneratorPanel />
       <FoldSection
         id="interface"
-        :title="`Interface’s own response: ${corrections.interfaceText ? corrections.interfaceText.name : 'none'}`"
+        :title="`Interface correction: ${corrections.interfaceText ? corrections.interfaceText.name : 'none'}`"
       >
         <p class="small soft">
           Join an output to the microphone’s input by a cable and start the noise.
@@ -44,14 +44,14 @@ const blocksNow = computed(() => {
         <ActionButton
           size="small"
           severity="secondary"
-          label="Keep what is measured now"
+          label="Store this as interface correction"
           @click="listen.keepInterface()"
         />
         <ActionButton
           v-if="corrections.interfaceText"
           size="small"
           text
-          label="Take it off"
+          label="Remove"
           @click="corrections.interfaceText = null"
         />
       </FoldSection>
@@ -81,7 +81,7 @@ const blocksNow = computed(() => {
         /><ActionButton
           size="small"
           severity="secondary"
-          label="To 0 dB"
+          label="Normalise to 0 dB"
           title="Lets the trace sit at 0 dB between 500 Hz and 2 kHz"
           :disabled="!listen.curve"
           @click="listen.matchLevel()"
@@ -119,7 +119,7 @@ const blocksNow = computed(() => {
         />
         <CheckField
           v-model:value="engine.dropPoor"
-          label="Leave out blocks that something disturbed"
+          label="Reject disturbed blocks"
         />
       </FoldSection>
     </div>

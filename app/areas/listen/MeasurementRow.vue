@@ -66,7 +66,7 @@ const places = computed(() => [
         v-else
         class="plain tool"
         :aria-label="`Start ${name}`"
-        title="Go on"
+        title="Resume"
         @click="change({ state: 'on' })"
       >
         <i class="pi pi-play" />
@@ -127,7 +127,7 @@ const places = computed(() => [
       />
       <ChoiceField
         v-if="sets.isTold(row)"
-        label="Reference hears"
+        label="Reference input"
         layout="beside"
         :value="sets.heardFeed(row)"
         :options="feeds"
@@ -142,12 +142,12 @@ const places = computed(() => [
         @change="change({ position: $event })"
       />
       <div class="row small">
-        <span class="soft grow">Its own response: {{ correction ? correction.name : 'none' }}</span>
+        <span class="soft grow">Microphone correction: {{ correction ? correction.name : 'none' }}</span>
         <ActionButton
           v-if="correction"
           size="small"
           text
-          label="Take it off"
+          label="Remove"
           @click="inputs.changeChannel(row.microphone, { correction: null })"
         />
         <FileField
@@ -163,7 +163,7 @@ const places = computed(() => [
         size="small"
         text
         severity="secondary"
-        label="Take this measurement out of the set"
+        label="Remove this measurement from the set"
         @click="sets.remove(row.id)"
       />
     </div>

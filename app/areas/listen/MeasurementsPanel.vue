@@ -26,7 +26,7 @@ function removeSet() {
   const { name } = sets.current
   const bringBack = sets.removeSet()
   if (bringBack) notices.say('warn', `The set “${name}” was deleted.`, {
-    act: { name: 'Bring it back', run: bringBack },
+    act: { name: 'Restore', run: bringBack },
   })
 }
 /** The next channel that is not measured yet, at the next position that has no microphone. */
@@ -58,7 +58,7 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
         class="plain all"
         @click="sets.all(anyOn ? 'paused' : 'on')"
       >
-        {{ anyOn ? 'Pause all' : 'All go on' }}
+        {{ anyOn ? 'Pause all' : 'Resume all' }}
       </button>
     </div>
     <TextField
@@ -137,7 +137,7 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
         data-testid="inputs"
         @click="view.inputs = !view.inputs"
       >
-        {{ view.inputs ? 'Back to the charts' : 'Inputs and outputs …' }}
+        {{ view.inputs ? 'Charts' : 'Inputs and outputs …' }}
       </button>
     </div>
   </div>

@@ -14,7 +14,7 @@ const computer = useComputerInputs()
 const inputs = useInputs()
 onMounted(() => void computer.list().catch(() => {}))
 const outputs = computed(() => [
-  { value: '', label: 'The computer’s default output' },
+  { value: '', label: 'Default output of this computer' },
   ...inputs.outputs
     .filter(o => o.present && (!o.device.hidden || o.device.key === computer.output))
     .map(o => ({ value: o.device.key, label: inputs.nameOf(o.device) })),
@@ -27,7 +27,7 @@ const orders = choicesOf(
   n => (n === 0 ? 'direct sound and tail only' : `one by one up to order ${n}`),
 )
 const speeds = [
-  { value: 1, label: 'as ours' },
+  { value: 1, label: 'shared' },
   { value: 2, label: 'twice as fast' },
   { value: 4, label: 'four times as fast' },
 ]
@@ -48,8 +48,8 @@ const speeds = [
       </p>
       <ChoiceField
         v-model:value="hall.output"
-        label="Noise out"
-        name="Noise output"
+        label="Generator output"
+        name="Generator outputput"
         layout="beside"
         :options="hallOutputs"
       />
@@ -67,7 +67,7 @@ const speeds = [
       />
       <ChoiceField
         v-model:value="hall.speed"
-        label="Its clock"
+        label="Clock"
         name="Its clock: the hall’s"
         layout="beside"
         :options="speeds"
@@ -78,7 +78,7 @@ const speeds = [
       />
       <CheckField
         v-model:value="hall.evening"
-        label="Let the evening pass: the air of show time in ten minutes"
+        label="Simulate the evening: show-time air in ten minutes"
       />
       <ActionButton
         v-if="!listen.running"
@@ -92,8 +92,8 @@ const speeds = [
     <template v-else>
       <ChoiceField
         v-model:value="computer.output"
-        label="Noise out"
-        name="Noise output"
+        label="Generator output"
+        name="Generator outputput"
         layout="beside"
         :options="outputs"
       />

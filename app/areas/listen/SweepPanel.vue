@@ -101,7 +101,7 @@ const arrival = computed(() => {
       <CheckField
         v-if="hasParts"
         v-model:value="sweep.alone"
-        label="each output alone too: edits of one of them can then be foreseen"
+        label="each output alone too: edits of one of them can then be predicted"
       />
       <p class="soft small">
         {{
@@ -109,7 +109,7 @@ const arrival = computed(() => {
             ? 'The simulated microphone walks from position to position.'
             : 'All sources, one by one, where the microphones stand.'
         }}
-        The others are muted meanwhile and put back after.
+        The others are muted meanwhile and restored after.
       </p>
     </template>
     <p

@@ -4,11 +4,11 @@ import { parameterName, showParameter } from '~~/core/rig'
 const site = useSite()
 const drafts = useDrafts()
 const words = {
-  searching: 'searching',
+  searching: 'connecting',
   reading: 'reading its settings',
-  live: 'in step',
-  lost: 'lost',
-  elsewhere: 'driven by another site',
+  live: 'in sync',
+  lost: 'offline',
+  elsewhere: 'controlled by another site',
   unconfirmed: 'not confirmed',
 }
 const rows = computed(() =>
@@ -52,7 +52,7 @@ const columns = [
             v-if="r.link.state === 'elsewhere'"
             size="small"
             severity="secondary"
-            label="Take it over"
+            label="Take control"
             @click="site.takeOver(r.d.id)"
           />
           <ActionButton
@@ -103,7 +103,7 @@ const columns = [
         label="Send all"
         @click="drafts.sendAll()"
       /><ActionButton
-        label="Drop all drafts"
+        label="Discard all drafts"
         severity="secondary"
         @click="drafts.dropAll()"
       />

@@ -101,7 +101,7 @@ function move(event: PointerEvent) {
     return void shaping.change(h, { frequency }, drag.gesture)
   }
   const wanted = heldGain(h, drag.gain + levels)
-  // under Live hands a drag goes up as far as needs no question; the rest is asked for when it ends
+  // under Live a drag goes up as far as needs no question; the rest is asked for when it ends
   const gain = site.live ? Math.min(wanted, drag.gain + mostLouder) : wanted
   if (drag.others.length) return moveAll(h, Math.exp(octaves), gain)
   drag.beyond = wanted > gain ? { frequency, gain: wanted } : null

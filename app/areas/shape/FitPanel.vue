@@ -61,7 +61,7 @@ const bands = ref(6)
 const most = ref(0)
 const narrow = ref(6)
 const kinds = ref<'peaking' | 'shelves'>('peaking')
-/** dB for which the fewest filters are wanted; 0: the best with so many. */
+/** dB for which the fewest filters are wanted; 0: best with N filters. */
 const enough = ref(0)
 const fill = ref(false)
 const modes = ref(true)
@@ -71,7 +71,7 @@ const few = 3
 const all = ref(false)
 const limits = choicesOf([0, 3, 6], n => (n ? `up to ${n} dB up` : 'cuts only'))
 const widths = choicesOf([3, 6, 12, 30], n => `Q up to ${n}`)
-const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n ? `the fewest for ${n} dB` : 'the best with so many'))
+const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n ? `the fewest for ${n} dB` : 'best with N filters'))
 const kindChoices = choicesOfNames({ peaking: 'peaking', shelves: 'peaking and shelves' })
 
 function start() {
@@ -104,7 +104,7 @@ function start() {
 function words({ kind, frequency, gain, q }: FitFilter, n: number): string {
   const worth = fit.worth.value[n]
   return `${kind === 'peaking' ? '' : `${kind} `}${showFrequency(frequency)} ${showLevel(gain)} Q ${showNumber(q, 2)}`
-    + (worth === undefined ? '' : `, buys ${showNumber(worth, 1)} dB`)
+    + (worth === undefined ? '' : `, improves by ${showNumber(worth, 1)} dB`)
 }
 const toggle = (n: number) => {
   left.value = left.value.includes(n) ? left.value.filter(x => x !== n) : [...left.value, n]
@@ -153,7 +153,7 @@ async function accept() {
     </div>
     <SliderField
       v-model:value="bands"
-      label="Filters at most"
+      label="Filters, at most"
       layout="above"
       :min="1"
       :max="Math.max(1, free.length)"
@@ -177,21 +177,21 @@ async function accept() {
       />
       <ChoiceField
         v-model:value="enough"
-        label="How many"
+        label="Choose by"
         :options="wishes"
       />
     </div>
     <CheckField
       v-model:value="keep"
-      label="keep the filters that are in"
+      label="keep existing filters"
     />
     <CheckField
       v-model:value="modes"
-      label="cut ringing modes as narrow as they are"
+      label="cut room modes at their own bandwidth"
     />
     <CheckField
       v-model:value="fill"
-      label="fill dips whatever made them"
+      label="also boost dips"
     />
     <p
       v-if="inPart.length"
@@ -268,7 +268,7 @@ async function accept() {
       </button>
       <ActionButton
         size="small"
-        label="Set these filters"
+        label="Apply filters"
         :disabled="fit.result.value.filters.length <= left.length"
         @click="accept"
       />

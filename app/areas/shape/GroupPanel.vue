@@ -86,7 +86,7 @@ async function remove(group: Group) {
         />
       </div>
       <CheckField
-        label="polarity turned"
+        label="polarity inverted"
         :value="g.layer.polarity === 'inverted'"
         @change="set(g, { polarity: $event ? 'inverted' : 'normal' })"
       />

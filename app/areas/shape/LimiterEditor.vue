@@ -63,7 +63,7 @@ const reads = {
       v-if="ahead"
       class="small soft"
     >
-      It hears {{ showDelay(ahead, 1) }} ahead, within the device’s latency.
+      Look-ahead {{ showDelay(ahead, 1) }}, within the device’s latency.
     </p>
   </div>
   <p

@@ -17,7 +17,7 @@ const title = computed(() => {
 })
 const link = computed(() => strip.value && site.linkOf(strip.value.device))
 const modes = [
-  { id: true, name: 'Live hands' },
+  { id: true, name: 'Live' },
   { id: false, name: 'Draft' },
 ]
 /** Why there is nothing to set. */
@@ -36,7 +36,7 @@ const whyNone = computed(() => {
       <div
         class="modes"
         role="radiogroup"
-        aria-label="Where edits go"
+        aria-label="Edits"
       >
         <button
           v-for="m in modes"
@@ -66,11 +66,11 @@ const whyNone = computed(() => {
         class="sentence warn"
         role="status"
       >
-        {{ hearing.out }}, for a while.
+        {{ hearing.out }}, temporarily.
       </p>
       <ActionButton
         size="small"
-        label="Put them back"
+        label="Restore"
         @click="hearing.back()"
       />
     </div>

@@ -32,7 +32,7 @@ const choices = steady(() => {
     value: `${s.id} ${b.id}`,
     label: `${s.bands.length > 1 ? `${b.name}: ` : ''}${s.name}${b.needs ? '' : ' (nothing set)'}`,
   })))
-  return [{ value: '', label: 'none: its own settings' }, ...named]
+  return [{ value: '', label: 'none: own settings' }, ...named]
 })
 function choose(value: string) {
   if (!output.value) return
@@ -81,7 +81,7 @@ function choose(value: string) {
         v-if="apart.length"
         size="small"
         severity="secondary"
-        label="Put it back"
+        label="Restore from sheet"
         @click="sheets.putBack(output)"
       />
       <ActionButton

@@ -51,10 +51,10 @@ const actions = computed<MenuAction[]>(() => [
   { name: 'New, two bands', run: () => form.start(2) },
   { name: 'New, three bands', run: () => form.start(3) },
   { name: 'New, four bands', run: () => form.start(4) },
-  { name: 'Copy of this one', run: () => form.copy(), disabled: !form.sheet.value },
+  { name: 'Duplicate sheet', run: () => form.copy(), disabled: !form.sheet.value },
   { name: 'Save as text table', run: () => form.saveAs('txt'), disabled: !form.sheet.value },
   { name: 'Save as JSON', run: () => form.saveAs('json'), disabled: !form.sheet.value },
-  { name: 'Delete this one', run: () => void form.remove(), disabled: !form.sheet.value || form.isNew.value },
+  { name: 'Delete', run: () => void form.remove(), disabled: !form.sheet.value || form.isNew.value },
 ])
 const strip = computed(() => stripOf(form.traces.value.map(t => t.name)))
 const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
@@ -89,19 +89,19 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
         v-if="form.changed.value"
         size="small"
         severity="secondary"
-        label="As it was"
+        label="Revert"
         @click="form.undo()"
       />
       <ActionButton
         size="small"
-        label="Keep the sheet"
+        label="Save sheet"
         :disabled="!form.changed.value"
         @click="form.keep()"
       />
       <ActionButton
         size="small"
         text
-        label="To the charts"
+        label="Charts"
         @click="view.sheet = null"
       />
     </header>
@@ -139,7 +139,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             v-if="!form.checks.value.length"
             class="soft small"
           >
-            Nothing in it looks like a slip.
+            No problems found.
           </p>
         </div>
         <div data-testid="sheet-reach">
@@ -157,7 +157,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             v-else
             class="soft small"
           >
-            No output follows it yet: pick an output in the path ribbon and choose this sheet there.
+            No output uses this sheet yet: pick an output in the path ribbon and choose it there.
           </p>
         </div>
         </div>
@@ -176,20 +176,20 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             @change="form.rename"
           />
           <NumberField
-            label="Covers across"
+            label="Coverage, horizontal"
             :value="form.sheet.value.coverage?.across ?? 90"
             v-bind="degrees"
             @change="form.cover($event, form.sheet.value!.coverage?.up ?? 60)"
           />
           <NumberField
-            label="up and down"
+            label="vertical"
             :value="form.sheet.value.coverage?.up ?? 60"
             v-bind="degrees"
             @change="form.cover(form.sheet.value!.coverage?.across ?? 90, $event)"
           />
         <ChoiceField
           v-model:value="form.width.value"
-          label="Widths of filters are typed as"
+          label="Bandwidth convention"
           :options="widths"
         />
         </div>
@@ -228,7 +228,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
       v-else
       class="soft"
     >
-      There is no sheet yet: make one by Sheets, or read one from a file.
+      No sheet yet: create one under Sheets, or import a file.
     </p>
   </section>
 </template>

@@ -15,11 +15,11 @@ const fileField = useTemplateRef('file')
 const own = computed(() => targets.own)
 const seen = computed(() => takes.measured.findLast(m => m.take.source === view.cell?.source))
 const actions = computed<MenuAction[]>(() => [
-  { name: 'Change this one: a copy with points', run: () => void targets.fromShape() },
-  { name: 'As the take in view', run: () => void targets.fromTake(seen.value!.take.name, seen.value!.curve),
+  { name: 'Edit a copy with points', run: () => void targets.fromShape() },
+  { name: 'From the take in view', run: () => void targets.fromTake(seen.value!.take.name, seen.value!.curve),
     disabled: !seen.value },
   { name: 'Read from a file', run: () => fileField.value?.querySelector('input')?.click() },
-  ...(own.value ? [{ name: 'Delete this one', run: () => void targets.remove() }] : []),
+  ...(own.value ? [{ name: 'Delete', run: () => void targets.remove() }] : []),
 ])
 const columns = [{ id: 'frequency', name: 'Hz' }, { id: 'level', name: 'dB' }, { id: 'act', name: 'Act', silent: true }]
 const sorted = (points: readonly TargetPoint[]) => points.toSorted((a, b) => a.frequency - b.frequency)
@@ -74,7 +74,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       />
       <div class="three">
         <NumberField
-          label="May be off by"
+          label="Tolerance (± dB)"
           :value="own.tolerance"
           v-bind="quantities.level"
           @change="targets.set({ tolerance: Math.abs($event) })"
@@ -95,7 +95,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       </div>
       <div class="row">
         <CheckField
-          label="level by hand"
+          label="set level by hand"
           :value="own.level !== null"
           @change="targets.set({ level: $event ? 0 : null })"
         />
@@ -110,7 +110,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       </div>
       <CheckField
         v-model:value="targets.editing"
-        label="points as knobs on the magnitude"
+        label="draggable points on the chart"
       />
       <FigureTable
         label="Points of the target"
@@ -141,7 +141,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
             size="small"
             text
             icon="pi pi-plus"
-            :aria-label="`A point after point ${n + 1}`"
+            :aria-label="`Add a point after point ${n + 1}`"
             :disabled="own.points.length >= mostTargetPoints"
             @click="addAfter(n)"
           />
@@ -149,7 +149,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
             size="small"
             text
             icon="pi pi-times"
-            :aria-label="`Take out point ${n + 1}`"
+            :aria-label="`Remove point ${n + 1}`"
             :disabled="own.points.length < 2"
             @click="take(n)"
           />

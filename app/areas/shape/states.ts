@@ -22,7 +22,7 @@ export const useStates = defineStore('states', () => {
     const other = kept.value[key.value]
     if (!other) {
       kept.value = { ...kept.value, [key.value]: now() }
-      return notices.say('info', `${name} as it is now is kept as the other state: ${keys.shown('other')} goes between `
+      return notices.say('info', `${name} as it is now is stored as B: ${keys.shown('other')} goes between `
         + 'the two.')
     }
     const moved = settings.filter(s => !equal(s.draft, other[s.parameter.path]))
@@ -30,7 +30,7 @@ export const useStates = defineStore('states', () => {
     const edits = moved.map(s => ({ device: strip.device, path: s.parameter.path, value: other[s.parameter.path] }))
     if (edits.length && !(await site.editAll(edits))) return
     kept.value = { ...kept.value, [key.value]: before }
-    notices.say('info', edits.length ? `${name} is in its other state.` : `Both states of ${name} are alike.`)
+    notices.say('info', edits.length ? `${name}: A and B swapped.` : `${name}: A and B are the same.`)
   }
   return {
     has: computed(() => kept.value[key.value] !== undefined),

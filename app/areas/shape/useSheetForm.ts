@@ -52,7 +52,7 @@ export function useSheetForm() {
     ...site.sheets.map(s => ({ value: s.id, label: s.name })),
     ...Object.entries(drafts.value)
       .filter(([key, d]) => key === keyOf(d.id) && !site.sheetOf(d.id))
-      .map(([, d]) => ({ value: d.id, label: `${d.name} (not kept yet)` })),
+      .map(([, d]) => ({ value: d.id, label: `${d.name} (not saved yet)` })),
   ])
   const rows = computed<readonly SheetRow[]>(() => {
     const most = Math.max(0, ...(sheet.value?.bands ?? []).map(b => b.needs?.eq.length ?? 0)) + spare
@@ -107,7 +107,7 @@ export function useSheetForm() {
     if (!kept || !(await sheets.save(kept))) return
     forget(kept.id)
     const count = reached.value.length
-    notices.say('info', `“${kept.name}” is kept${count ? ` and set in ${counted(count, 'output')}` : ''}.`)
+    notices.say('info', `Saved “${kept.name}”${count ? ` and set in ${counted(count, 'output')}` : ''}.`)
   }
   return {
     sheet, width, choices, rows, isNew, changed, reached, checks, traces, check, set, keep, read, open,

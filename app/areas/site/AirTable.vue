@@ -36,7 +36,7 @@ const delays = computed(() => {
 const said = ({ temperature, humidity }: { temperature: number, humidity: number }) =>
   `(${temperature} °C, ${humidity} %)`
 const caption = computed(() =>
-  `Air loss by ISO 9613-1 and decay time by Eyring, now ${said(plan.value.air)} and at show time ${
+  `Air loss by ISO 9613-1 and reverberation time (Eyring), now ${said(plan.value.air)} and at show time ${
     said(plan.value.airLater)}`)
 type Octave = (typeof octaves.value)[number]
 const figure = (id: keyof Octave, name: string): TableColumn<Octave> =>

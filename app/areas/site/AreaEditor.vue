@@ -42,7 +42,7 @@ async function spread() {
         <ActionButton
           size="small"
           text
-          label="To the room"
+          label="Room"
           @click="view.thing = null"
         />
       </div>
@@ -74,19 +74,19 @@ async function spread() {
         />
         <template v-if="area.kind !== 'stage'">
           <NumberField
-            label="Ears at"
+            label="Ear height"
             :value="area.ear"
             v-bind="length.field.value"
             @change="set({ ear: $event })"
           />
           <NumberField
-            label="Rows every"
+            label="Row spacing"
             :value="area.rows"
             v-bind="length.field.value"
             @change="set({ rows: $event })"
           />
           <NumberField
-            label="Seats every"
+            label="Seat spacing"
             :value="area.seats"
             v-bind="length.field.value"
             @change="set({ seats: $event })"

@@ -34,7 +34,7 @@ async function remove() {
       <ActionButton
         size="small"
         text
-        label="To the room"
+        label="Room"
         @click="view.thing = null"
       />
     </div>
@@ -70,7 +70,7 @@ async function remove() {
       class="three"
     >
       <ChoiceField
-        label="Seat in"
+        label="Audience area"
         :value="seat?.area.id ?? ''"
         :options="areas.map(a => ({ value: a.id, label: a.name }))"
         placeholder="no area"

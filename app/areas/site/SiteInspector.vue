@@ -168,14 +168,14 @@ async function addArea() {
         <ActionButton
           size="small"
           text
-          label="Undo the last change"
+          label="Undo"
           :title="`Undo${keys.sign('undo')}`"
           @click="site.undo()"
         /><ActionButton
           size="small"
           text
-          label="Make it again"
-          :title="`Make it again${keys.sign('redo')}`"
+          label="Redo"
+          :title="`Redo${keys.sign('redo')}`"
           @click="site.redo()"
         />
       </div>
@@ -263,7 +263,7 @@ async function addArea() {
           v-if="plan.room.outline"
           class="small soft"
         >
-          A wall askew has the finish of the side it faces most.
+          Angled walls use the finish of the side they face.
         </p>
       </div>
       <div

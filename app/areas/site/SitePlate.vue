@@ -24,12 +24,13 @@ const measured = ref('')
 const changes = usePlan()
 const plan = computed(() => site.plan)
 const c = computed(() => speedOfSound(plan.value.air))
+const signed = (v: number) => `${v > 0 ? '+' : ''}${showNumber(v, 2)}`
 /** What the change of air until the show does to 100 ms of delay and to the top octave. */
 const later = computed(() => {
   const time = 100 * (c.value / speedOfSound(plan.value.airLater) - 1)
+  const delay = `Delay change by show time: ${signed(time)} ms per 100 ms`
   const top = (airLoss(8000, plan.value.airLater) - airLoss(8000, plan.value.air)) * 10
-  return `100 ms of flight take ${showNumber(100 + time, 2)} ms; ${showNumber(Math.abs(top), 2)} dB per 10 m `
-    + `${top > 0 ? 'lost' : 'gained'} at 8 kHz`
+  return `${delay}; level change at 8 kHz: ${signed(-top)} dB per 10 m`
 })
 const decay = computed(() => roomDecay(plan.value))
 
@@ -195,7 +196,7 @@ function reshape(key: string, outline: Corner[]) {
         </dd>
       </div>
       <div>
-        <dt>Decay by Eyring, 125 Hz · 1 kHz · 4 kHz</dt>
+        <dt>Reverberation time (Eyring), 125 Hz · 1 kHz · 4 kHz</dt>
         <dd class="num">
           {{ [1, 4, 6].map(o => showNumber(decay[o]!, 2)).join(' · ') }} s
         </dd>
@@ -246,13 +247,13 @@ function reshape(key: string, outline: Corner[]) {
         <CheckField
           v-if="seats.length"
           v-model:value="view.snapToSeats"
-          label="microphones take seats"
+          label="seats as positions"
         />
         <ChoiceField
           v-model:value="band"
           class="octave"
-          label="Direct level, octave of"
-          name="Direct level, octave of the map"
+          label="Direct level at (octave band)"
+          name="Direct level at (octave band) the map"
           layout="beside"
           :options="octaves"
         />

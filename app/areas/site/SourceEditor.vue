@@ -108,7 +108,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         <ActionButton
           size="small"
           text
-          label="To the room"
+          label="Room"
           @click="view.thing = null"
         />
       </div>
@@ -126,7 +126,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         @change="setAll({ sheet: $event })"
       />
       <ChoiceField
-        label="Part in the hall"
+        label="Role"
         :value="source.role ?? ''"
         :options="parts"
         @change="plan.setSource(source.id, { role: $event === '' ? undefined : $event })"
@@ -160,13 +160,13 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
           @change="moveTo('z', $event)"
         />
         <NumberField
-          label="Turn"
+          label="Azimuth"
           :value="first.aim.turn"
           v-bind="degrees"
           @change="setAll({ aim: { ...first.aim, turn: $event } })"
         />
         <NumberField
-          label="Tilt down"
+          label="Down-tilt"
           :value="first.aim.tilt"
           v-bind="degrees"
           @change="setAll({ aim: { ...first.aim, tilt: $event } })"

@@ -79,7 +79,7 @@ const ages = [
           download
         >Download a backup</a>
         <FileField
-          label="Put a backup back …"
+          label="Restore a backup …"
           accept=".gz,application/gzip"
           @pick="choose($event[0]!)"
         />
@@ -130,8 +130,8 @@ const ages = [
     </template>
     <AskDialog
       :open="chosen !== null"
-      title="Put this backup back?"
-      yes="Put it back"
+      title="Restore this backup?"
+      yes="Restore"
       @yes="restore"
       @close="chosen = null"
     >

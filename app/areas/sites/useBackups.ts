@@ -47,7 +47,7 @@ export function useBackups() {
     doing('Reading the backup …', () => ask<BackupCheck>('/api/backup/check', { method: 'POST', bytes: file }))
   const putBack = (file: File, replace: boolean) => {
     const path = `/api/restore?replace=${replace}`
-    return doing('Putting back …', () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
+    return doing('Restoring …', () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
   }
 
   return { state, trouble, busy, load, make, keep, look, putBack }

@@ -12,11 +12,11 @@ const entries = ref<HistoryAnswer['changes']>([])
 const log = ref<HistoryAnswer['log']>([])
 const kinds: Record<Change['origin'], string> = {
   edit: 'edited',
-  undo: 'taken back',
-  redo: 'made again',
+  undo: 'undone',
+  redo: 'redone',
   sent: 'confirmed by the device',
   device: 'changed at the device',
-  lease: 'for a while',
+  lease: 'temporary',
   link: '',
 }
 const deviceOf = (c: Change) => c.document.slice(c.document.indexOf('/') + 1)
@@ -88,11 +88,11 @@ onBeforeUnmount(stop)
     aria-label="Plate"
   >
     <div class="row apart">
-      <h2>What was changed, newest first</h2>
+      <h2>Change history</h2>
       <CheckField
         v-if="folded"
         v-model:value="passing"
-        :label="`${folded} ${folded === 1 ? 'change' : 'changes'} for a while too (mutes of a sweep, trials)`"
+        :label="`${folded} ${folded === 1 ? 'change' : 'changes'} temporary too (mutes of a sweep, trials)`"
       />
       <FindField
         v-model:value="wanted"
@@ -105,7 +105,7 @@ onBeforeUnmount(stop)
       v-if="entries.length && !shownChanges.length"
       class="soft"
     >
-      {{ wanted ? `No change says “${wanted}”.` : 'Only changes for a while, which were put back.' }}
+      {{ wanted ? `No change says “${wanted}”.` : 'Only temporary changes, all restored.' }}
     </p>
     <p
       v-else-if="!entries.length"

@@ -33,7 +33,7 @@ export const phase: ChartKindDefinition = {
   byBlocks: true,
   axis: (c) => {
     const common = commonOf(c)
-    const from = common === undefined ? 'each from its own arrival' : `all from ${(common * 1000).toFixed(2)} ms`
+    const from = common === undefined ? 'delay removed' : `all from ${(common * 1000).toFixed(2)} ms`
     return c.s.unwrapped
       ? { unit: `degrees, unwrapped, ${from}`, min: c.range[0], max: c.range[1] }
       : { unit: `degrees, ${from}`, min: -180, max: 180, step: 90 }
@@ -53,10 +53,10 @@ export const phase: ChartKindDefinition = {
     trust,
     confidence,
     shapedField,
-    choiceOf('commonDelay', 'Delay taken out', [
+    choiceOf('commonDelay', 'Delay removed', [
       { value: false, label: 'each its own' },
       { value: true, label: 'one for all' },
-    ], 'Delay taken out of the phases', 'segment'),
+    ], 'Delay removed from phase', 'segment'),
     choiceOf('unwrapped', 'Turns', choicesOf([false, true], on => (on ? 'added up' : 'wrapped')), undefined, 'segment'),
   ],
 }

@@ -17,11 +17,11 @@ export const impulse: ChartKindDefinition = {
 }
 
 export const envelope: ChartKindDefinition = {
-  name: 'Impulse response in dB',
+  name: 'Envelope (dB)',
   needs,
   over: 'time',
   weight: 3,
-  axis: () => ({ unit: 'dB under its peak (Hilbert envelope), over ms from the arrival', min: -72, max: 3, step: 12 }),
+  axis: () => ({ unit: 'dB below its peak, over ms from the arrival', min: -72, max: 3, step: 12 }),
   traces: ({ responses, times, envelopeOf }) =>
     responses.flatMap((d) => {
       const hull = envelopeOf(d)

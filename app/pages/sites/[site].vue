@@ -27,7 +27,7 @@ watch(
 const away = computed(() => {
   const lost = !site.connected || takes.waiting > 0
   const who = site.trouble ?? (lost ? 'Kovrin’s server does not answer.' : null)
-  const kept = takes.waiting ? `Takes not kept yet: ${takes.waiting}. Leave this page open.` : 'Takes wait for it.'
+  const kept = takes.waiting ? `Takes not saved yet: ${takes.waiting}. Leave this page open.` : 'Takes wait for it.'
   return who && `${who} What you see was kept; edits are refused until it is back. ${kept}`
 })
 /** What Tab comes to first: the parts of the frame. */
