@@ -24,19 +24,12 @@ const closed = {
 }
 
 export default defineNuxtConfig({
-  modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@vueuse/nuxt', 'nuxt-security', '@nuxt/eslint'],
+  modules: ['@pinia/nuxt', '@primevue/nuxt-module', 'nuxt-security', '@nuxt/eslint'],
   $production: { nitro: { entry: fileURLToPath(new URL('./server/entry.ts', import.meta.url)) } },
   ssr: false,
-  components: ['areas', 'charts', 'frame', 'parts'].map(folder => ({
-    path: `~/${folder}`,
-    pathPrefix: false,
-    extensions: ['vue'],
-  })),
-  // never into core: a name of the page that is also one of core's would be brought in there unseen
-  imports: {
-    dirs: ['areas', 'charts', 'document', 'frame', 'parts', 'sound'],
-    transform: { exclude: [/\/core\//, /\/standins\//] },
-  },
+  // what a file takes from the page stands in its imports, so that every edge is seen; parts are everywhere
+  components: [{ path: '~/parts', pathPrefix: false, extensions: ['vue'] }],
+  imports: { scan: false, transform: { exclude: [/\/core\//, /\/standins\//] } },
   devtools: { enabled: false },
   app: {
     head: {

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import { useView } from '~/document/view'
+import NoticeList from '~/frame/NoticeList.vue'
+
 useView()
 </script>
 

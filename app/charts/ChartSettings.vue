@@ -5,7 +5,10 @@ import SegmentField from '~/parts/SegmentField.vue'
 import type { Choice } from '~/parts/choices'
 import { smoothingChoices } from './kinds/fields'
 import { chartKinds, type ChartKind } from './registry'
-import { frequencyWindows, type ChartSettings, type SettingField } from './settings'
+import type { ChartSettings } from '~/document/chartSettings'
+import { frequencyWindows, type SettingField } from './settings'
+import { useCharts } from './useCharts'
+import { useView } from '~/document/view'
 
 /** How a chart is shown, opened from the chart itself. */
 const props = defineProps<{ kind: ChartKind, drawable: boolean }>()

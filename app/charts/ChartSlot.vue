@@ -1,10 +1,19 @@
 <script setup lang="ts">
 import { standardGrid } from '~~/core/dsp'
-import { chartSvg, pngOf, svgOfCanvas } from '~/utils/chartSvg'
-import { download } from '~/utils/download'
+import { chartSvg, pngOf, svgOfCanvas } from './chartSvg'
+import { download } from '~/parts/download'
 import type { ChartAxis, ChartContext } from './kind'
 import { chartKindIds, chartKinds, type ChartKind } from './registry'
 import type { Drawn, Trace } from './traces'
+import { useCharts } from './useCharts'
+import { useEnvelopes } from './useEnvelopes'
+import { useSpectrumTraces } from './useSpectrumTraces'
+import ChartSettings from './ChartSettings.vue'
+import { choicesOf } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
+import { useEngine } from '~/sound/engine'
+import { useListen } from '~/sound/listen'
+import CurveChart from './CurveChart.vue'
 
 /** One chart of the plate: its kind and its settings are chosen where it stands. */
 const props = defineProps<{

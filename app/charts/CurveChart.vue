@@ -3,7 +3,11 @@ import { Chart, LineController, LinearScale, LogarithmicScale, type Plugin } fro
 import { showNumber } from '~~/core/units'
 import { createStillLayer, drawTraces, type Ground } from './traceLayer'
 import type { Trace } from './traces'
-import { inTurn } from '~/utils/turns'
+import { inTurn } from '~/document/turns'
+import { endLabelsOf } from './endLabels'
+import { useChartInk } from './useChartInk'
+import { useZoom } from './useZoom'
+import { useView } from '~/document/view'
 
 Chart.register(LineController, LinearScale, LogarithmicScale)
 

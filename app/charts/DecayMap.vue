@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { showFrequency, showNumber } from '~~/core/units'
 import type { Drawn } from './traces'
+import { useCharts } from './useCharts'
+import { useFigures } from './useFigures'
+import DepthChart from './DepthChart.vue'
 
 /** Decay over frequency as a map, of one impulse response. */
 const props = defineProps<{ drawn: Drawn | null }>()

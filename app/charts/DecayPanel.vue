@@ -3,6 +3,8 @@ import { whyNoDecay, type BandDecay, type DecayFit } from '~~/core/measure'
 import { showLevel, showNumber } from '~~/core/units'
 import type { TableColumn } from '~/parts/columns'
 import type { Drawn } from './traces'
+import { useCharts } from './useCharts'
+import { useFigures } from './useFigures'
 
 /** Decay times and clarity per band, of one impulse response. */
 const props = defineProps<{ drawn: Drawn | null }>()

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { Chart, LineController, LinearScale, LogarithmicScale, type Plugin } from 'chart.js'
+import { useChartInk } from './useChartInk'
+import { useView } from '~/document/view'
 
 Chart.register(LineController, LinearScale, LogarithmicScale)
 

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import type { Drawn } from './traces'
 import { showNumber } from '~~/core/units'
+import { useCharts } from './useCharts'
+import { useListen } from '~/sound/listen'
+import { useCalibration } from '~/sound/useCalibration'
 
 /** Sound level now, equivalent, largest, and its history over the last two minutes. */
 defineProps<{ drawn: Drawn | null }>()

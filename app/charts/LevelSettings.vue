@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { bandLevelOf, fractionalOctaves } from '~~/core/measure'
 import { plainQuantity } from '~~/core/units'
+import { useNotices } from '~/parts/notices'
+import { useListen } from '~/sound/listen'
+import { useCalibration } from '~/sound/useCalibration'
 
 /** What 0 dBFS is: typed, or told by a calibrator on the microphone. */
 const listen = useListen()

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Drawn } from './traces'
 import { fractionalOctaves } from '~~/core/measure'
+import { useListen } from '~/sound/listen'
+import DepthChart from './DepthChart.vue'
 
 /** Levels of the last twenty seconds, newest at the top. */
 defineProps<{ drawn: Drawn | null }>()

@@ -1,6 +1,11 @@
 <script setup lang="ts">
 import { bandLevelOf, fractionalOctaves, speechOctaves, speechSpectrum } from '~~/core/measure'
 import { plainQuantity, showFrequency } from '~~/core/units'
+import { useCharts } from './useCharts'
+import { choicesOfNames } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
+import { useListen } from '~/sound/listen'
+import { useCalibration } from '~/sound/useCalibration'
 
 /** Levels of speech and noise at the listener that speech transmission is told for. */
 const listen = useListen()

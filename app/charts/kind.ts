@@ -1,6 +1,7 @@
 import type { Component } from 'vue'
 import type { Wants } from '~~/core/contract'
-import type { ChartSettings, SettingField } from './settings'
+import type { ChartSettings } from '~/document/chartSettings'
+import type { SettingField } from './settings'
 import type { Drawn, Trace } from './traces'
 
 /** Unit, lowest, highest and step of the level axis; without a step the library finds one. */

@@ -1,8 +1,9 @@
-import { defineStore } from 'pinia'
+import { defineStore, storeToRefs } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import type { Wants } from '~~/core/contract'
+import { useChartSettings } from '~/document/chartSettings'
 import { chartKindIds, chartKinds, type ChartKind } from './registry'
-import { usualSettings } from './settings'
+import { useListen } from '~/sound/listen'
 
 const usual: ChartKind[] = ['magnitude', 'phase', 'coherence']
 const nothing: Wants = { impulse: false, spectrum: false, bands: null, level: null }
@@ -12,7 +13,7 @@ export const useCharts = defineStore('charts', () => {
   const listen = useListen()
   const shown = useLocalStorage<ChartKind[]>('kovrin-charts', usual)
   if (!shown.value.length || !shown.value.every(k => chartKindIds.includes(k))) shown.value = usual
-  const settings = useLocalStorage('kovrin-chart-settings', usualSettings, { mergeDefaults: true })
+  const { settings } = storeToRefs(useChartSettings())
   /** The chart that has the plate to itself, by its place. */
   const alone = ref<number | null>(null)
   watch(

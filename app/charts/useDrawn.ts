@@ -3,6 +3,16 @@ import { fewBlocks, smooth } from '~~/core/measure'
 import type { Take } from '~~/core/documents'
 import { partOf, predict, staleness } from '~~/core/rig'
 import type { Drawn } from '~/charts/traces'
+import { useCharts } from './useCharts'
+import { useComparison } from './comparison'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useCorrections } from '~/sound/corrections'
+import { useEngine } from '~/sound/engine'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /**
  * Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now,
@@ -14,6 +24,7 @@ export function useDrawn() {
   const listen = useListen()
   const engine = useEngine()
   const takes = useTakes()
+  const comparison = useComparison()
   const charts = useCharts()
   const sets = useSets()
   const corrections = useCorrections()
@@ -84,7 +95,7 @@ export function useDrawn() {
         curve,
       })
     }
-    list.push(...takes.made)
+    list.push(...comparison.made)
     if (!source.value || !position.value) return list
     const at = listen.front ? sets.placeOf(listen.front) : position.value
     const look = { hue: source.value.hue, dash: at?.dash ?? 0 }

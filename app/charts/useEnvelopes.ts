@@ -1,6 +1,7 @@
 import type { Drawn } from '~/charts/traces'
 import { FiguresAnswer, type FiguresRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
+import { useNotices } from '~/parts/notices'
 
 /**
  * Hilbert envelopes of the responses drawn, by their samples; computed off the page, one after the other, each

@@ -1,6 +1,7 @@
 import { FiguresAnswer, type FiguresRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import type { Drawn } from './traces'
+import { useNotices } from '~/parts/notices'
 
 /** What an impulse response says of the room, computed off the page; null while it is, or where there is none. */
 export function useFigures(drawn: () => Drawn | null, what: () => FiguresRequest['what']) {

@@ -2,6 +2,10 @@ import { standardGrid } from '~~/core/dsp'
 import { fractionalOctaves } from '~~/core/measure'
 import { shownBands } from '~/workers/bandMeters'
 import type { Trace } from './traces'
+import { useCharts } from './useCharts'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /** The running spectra as traces: levels per part of an octave, with their peaks held on wish. */
 export function useSpectrumTraces() {

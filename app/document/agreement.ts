@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Louder } from '~~/core/contract'
 import type { Rise } from '~~/core/documents'
-import { Refusal } from '~/utils/api'
+import { Refusal } from './api'
 
 /** A question that waits for its answer. */
 export interface Question {

@@ -1,6 +1,10 @@
+import { useDebounceFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import type { UnsentAnswer } from '~~/core/contract'
-import { ask, personKey } from '~/utils/api'
+import { ask, personKey } from './api'
+import { useAgreement } from './agreement'
+import { useSite } from './site'
+import { useNotices } from '~/parts/notices'
 
 /** Who wrote what is not sent yet: one's own is sent and let go by itself, what others wrote only when meant. */
 export const useDrafts = defineStore('drafts', () => {

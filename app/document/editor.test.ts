@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { EditsAnswer } from '~~/core/contract'
 import { applyEdit, shown, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
-import { Refusal } from '~/utils/api'
+import { Refusal } from './api'
 import { createEditor, refusalWords, type EditOptions } from './editor'
 
 const settings = (device: string) => `settings/${device}`

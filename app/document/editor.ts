@@ -1,7 +1,7 @@
 import type { EditsAnswer, Overtaken } from '~~/core/contract'
 import { against, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
 import { equal } from '~~/core/units'
-import { Refusal } from '~/utils/api'
+import { Refusal } from './api'
 
 /**
  * A wish to change something: where, and what it shall be (undefined: nothing). What it was is found when it is

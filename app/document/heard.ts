@@ -1,3 +1,4 @@
+import { useDebounceFn, useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { cosineTo, distance, speedOfSound } from '~~/core/acoustics'
 import {
@@ -5,11 +6,14 @@ import {
 } from '~~/core/documents'
 import { standardGrid, type Curve } from '~~/core/dsp'
 import { routeDelay, routeSounds, routeTo, testFeed } from '~~/core/rig'
-import { useTargets } from '~/areas/shape/targets'
+import { useChartSettings } from '~/document/chartSettings'
+import { useTargets } from './targets'
 import {
   electronics, isReflected, movedInTime, usualOff, type Heard, type Placed, type StepFacts, type TuneJob, type TuneTake,
 } from '~~/core/tune'
 import type { Seconds } from '~~/core/units'
+import { useSite } from './site'
+import { useTakes } from './takes'
 
 /** Milliseconds that changes rest before the way of the show is looked at again. */
 const rest = 700
@@ -25,7 +29,7 @@ export interface HeardTake extends Heard {
 export const useHeard = defineStore('heard', () => {
   const site = useSite()
   const takes = useTakes()
-  const charts = useCharts()
+  const charts = useChartSettings()
   const targets = useTargets()
   const from = computed(() => site.feedFrom(testFeed))
   const roles = computed(() => rolesOf(site.sources, site.sheets, site.areas))

@@ -7,6 +7,7 @@ import {
 } from '~~/core/rig'
 import { levelsApart, sumOf, type Reading } from '~~/core/tune'
 import { showNumber } from '~~/core/units'
+import type { useSite } from './site'
 
 /** What predictions are made of. */
 interface Kept {

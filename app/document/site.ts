@@ -4,12 +4,14 @@ import { allOf, contentOf, planEdits, shown, splitKey } from '~~/core/documents'
 import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
-import { ask, patiently, personKey, Refusal } from '~/utils/api'
-import { NotAgreed } from './agreement'
+import { ask, patiently, personKey, Refusal } from './api'
+import { NotAgreed, useAgreement } from './agreement'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
 import { createLine, type LineEvents } from './live'
 import { useSiteActs } from './useSiteActs'
 import { useSiteView } from './useSiteView'
+import { useSnapshots } from './snapshots'
+import { useNotices } from '~/parts/notices'
 
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000

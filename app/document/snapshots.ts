@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Capability, Snapshot, Then } from '~~/core/rig'
-import { ask, patiently } from '~/utils/api'
+import { ask, patiently } from './api'
+import { useNotices } from '~/parts/notices'
 
 /** What takes were made with, by their hashes: fetched when first asked for, kept as long as the page is open. */
 export const useSnapshots = defineStore('snapshots', () => {

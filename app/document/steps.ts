@@ -1,6 +1,10 @@
+import { useDebounceFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import type { RunStep } from '~~/core/tune'
 import { createTuning } from './tuning'
+import { useHeard } from './heard'
+import { useSite } from './site'
+import { useNotices } from '~/parts/notices'
 
 /** How long edits and takes rest before the steps are looked at again. */
 const rest = 700

@@ -1,13 +1,17 @@
 import { defineStore } from 'pinia'
 import type { TakeHead, FileRequest } from '~~/core/contract'
 import type { Take, TakeInfo } from '~~/core/documents'
+import type { Curve } from '~~/core/dsp'
 import { textOfCurve, writeCurveText } from '~~/core/formats/curveText'
 import { decodeTake } from '~~/core/formats/take'
 import { writeWav, type WavKind } from '~~/core/formats/wav'
 import { FileAnswer } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
-import { askBytes } from '~/utils/api'
-import { download } from '~/utils/download'
+import { askBytes } from './api'
+import { download } from '~/parts/download'
+import { useSite } from './site'
+import { useTakes } from './takes'
+import { useNotices } from '~/parts/notices'
 
 /** A head for what was not measured here. */
 function headOf(
@@ -41,12 +45,9 @@ export const useTakeFiles = defineStore('take-files', () => {
   const notices = useNotices()
 
   /** Keeps what is made of the takes in view as a take of its own. */
-  const keepMade = () => {
-    const made = takes.madeRaw()[0]
-    if (!made) return null
-    const head = headOf({ method: 'average', input: made.name }, made.name, site.number)
-    return takes.store({ curve: made.curve, impulse: null, harmonics: [], signalToNoise: [] }, head)
-  }
+  const keepMade = ({ name, curve }: { name: string, curve: Curve }) =>
+    takes.store({ curve, impulse: null, harmonics: [], signalToNoise: [] },
+      headOf({ method: 'average', input: name }, name, site.number))
 
   const read = (file: File, bytes: ArrayBuffer) => {
     const worker = new Worker(new URL('../workers/files.worker.ts', import.meta.url), { type: 'module' })

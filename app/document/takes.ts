@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { movedParts, soundedIn, type Take } from '~~/core/documents'
-import { divide, type Curve } from '~~/core/dsp'
-import { average, smooth } from '~~/core/measure'
+import type { Curve } from '~~/core/dsp'
+import { smooth } from '~~/core/measure'
 import {
   createStalenessTable,
   isStale,
@@ -9,35 +9,27 @@ import {
   type Rig,
   type Staleness,
 } from '~~/core/rig'
-import type { Drawn } from '~/charts/traces'
+import { useChartSettings } from '~/document/chartSettings'
 import { useTakeData } from '~/document/useTakeData'
-import { ask } from '~/utils/api'
-import { clockOf } from '~/utils/clock'
-
-/** What is made of the takes in view. */
-export const makings = {
-  none: 'side by side',
-  power: 'power average',
-  complex: 'complex average',
-  level: 'average of levels',
-  difference: 'difference of two',
-} as const
-export type Making = keyof typeof makings
+import { ask } from './api'
+import { clockOf } from '~/parts/clock'
+import { createPredictions, viewedAs } from './predictions'
+import { useSite } from './site'
+import { useSnapshots } from './snapshots'
+import { useView } from './view'
+import { useNotices } from '~/parts/notices'
 
 const nothing: Staleness = { settings: [], wiring: [] }
 const samePlace = (a: Moved, b: Moved) => a.device === b.device && a.path === b.path
 
-/** Kept measurements: their curves, whether they are still true, what they predict, and what is made of them. */
+/** Kept measurements: their curves, whether they are still true, and what they predict. */
 export const useTakes = defineStore('takes', () => {
   const site = useSite()
   const view = useView()
-  const charts = useCharts()
-  const listen = useListen()
+  const charts = useChartSettings()
   const notices = useNotices()
   const snapshots = useSnapshots()
   const { data, load, loadLater, store, waiting } = useTakeData((take, curve) => sayKept(take, curve))
-  const making = ref<Making>('none')
-  const byTrust = ref(true)
 
   /** Where a take stands in its cell: by its own place, else by its time. */
   const placeOf = (t: Take) => t.place ?? new Date(t.at).getTime()
@@ -179,34 +171,6 @@ export const useTakes = defineStore('takes', () => {
     ),
   )
 
-  /** Average or difference of what is in view: of `now` and the takes' curves, all smoothed alike or not at all. */
-  function make(now: Curve | null, parts: readonly { take: Take, curve: Curve }[]): Drawn[] {
-    const look = { hue: 7, dash: 0, predicted: false, strong: true }
-    if (making.value === 'none') return []
-    if (making.value === 'difference') {
-      const sounding = now ? [{ name: 'now', curve: now }] : []
-      const [a, b] = [...sounding, ...parts.map(c => ({ name: shortName(c.take), curve: c.curve }))]
-      if (!a || !b) return []
-      const curve = { ...divide(a.curve, b.curve), coherence: null }
-      return [{ ...look, id: 'made', name: `${a.name} − ${b.name}`, curve }]
-    }
-    if (parts.length < 2) return []
-    // several takes of a cell count once, together
-    const ofCell = (t: Take) => parts.filter(p => cellOf(p.take) === cellOf(t)).length
-    const weighted = parts.map(({ take, curve }) =>
-      ({ curve, weight: (site.positionOf(take.position)?.weight ?? 1) / ofCell(take) }))
-    const name = `${makings[making.value]} of ${parts.length}`
-    try {
-      return [{ ...look, id: 'made', name, ...average(weighted, making.value, byTrust.value) }]
-    }
-    catch {
-      return []
-    } // all weights 0: the panel says so
-  }
-  /** What is made of the takes in view as it is drawn; and as it is kept, without smoothing. */
-  const made = computed(() => make(listen.curve && smoothed(listen.curve), measured.value))
-  const madeRaw = () => make(listen.curve, curves.value.map(c => ({ take: c.take, curve: c.raw })))
-
   /** A take's name, as short as its surroundings allow. */
   function shortName(t: Take): string {
     const [source, position] = [site.sourceOf(t.source)?.name ?? '', site.positionOf(t.position)?.name ?? '']
@@ -264,14 +228,12 @@ export const useTakes = defineStore('takes', () => {
     newestOf,
     picked,
     shown,
+    curves,
+    smoothed,
     measured,
     predicted,
     unforeseen,
     unpredicted,
-    made,
-    madeRaw,
-    making,
-    byTrust,
     asUnder: predicting.asUnder,
     aloneAt: predicting.aloneAt,
     sumApart: predicting.sumApart,

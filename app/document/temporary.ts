@@ -1,6 +1,9 @@
+import { useDebounceFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import type { TemporaryAnswer } from '~~/core/contract'
-import { ask } from '~/utils/api'
+import { ask } from './api'
+import { useSite } from './site'
+import { useNotices } from '~/parts/notices'
 
 /** Who set something for a while, and for what. */
 export type ForNow = Pick<TemporaryAnswer[number], 'who' | 'what'>

@@ -1,5 +1,7 @@
 import { testFeed } from '~~/core/rig'
 import type { Reach, Setting } from '~~/core/tune'
+import { useSite } from './site'
+import { useNotices } from '~/parts/notices'
 
 /** Sources as acts take them, and settings of several devices made as one step. */
 export function useActs() {

@@ -1,6 +1,7 @@
 import type { LeaseAnswer } from '~~/core/contract'
 import type { ParameterPath } from '~~/core/rig'
-import { ask } from '~/utils/api'
+import { ask } from './api'
+import type { useSite } from './site'
 
 /** Seconds between two signs of life. */
 const renewEvery = 5

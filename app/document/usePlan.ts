@@ -1,6 +1,7 @@
 import type { Area, Element, Plan, Position, Source } from '~~/core/documents'
 import { driveKey, drivesOf, type Endpoint } from '~~/core/rig'
 import type { Wish } from './editor'
+import { useSite } from './site'
 
 /**
  * Changes of the plan as the areas make them, each a few small paths. All resolve with false when they were

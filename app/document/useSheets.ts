@@ -13,6 +13,8 @@ import {
 } from '~~/core/documents'
 import { endpointKey, type Endpoint } from '~~/core/rig'
 import type { Wish } from './editor'
+import { useSite } from './site'
+import { useNotices } from '~/parts/notices'
 
 /** Loudspeaker sheets and the outputs that follow them: whatever changes, changes together or not at all. */
 export function useSheets() {

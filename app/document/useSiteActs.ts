@@ -1,7 +1,8 @@
 import type { SendAllAnswer, UndoAnswer } from '~~/core/contract'
-import { ask } from '~/utils/api'
-import { NotAgreed } from './agreement'
+import { ask } from './api'
+import { NotAgreed, useAgreement } from './agreement'
 import type { useSiteView } from './useSiteView'
+import { useNotices } from '~/parts/notices'
 
 interface Doors {
   view: ReturnType<typeof useSiteView>

@@ -3,7 +3,10 @@ import type { TakeHead } from '~~/core/contract'
 import type { Take } from '~~/core/documents'
 import { onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import { decodeTake, encodeTake, type TakeData } from '~~/core/formats/take'
-import { ask, askBytes, patiently } from '~/utils/api'
+import { ask, askBytes, patiently } from './api'
+import { useSite } from './site'
+import { useView } from './view'
+import { useNotices } from '~/parts/notices'
 
 /** Milliseconds in which takes that are read are shown together. */
 const together = 250

@@ -1,5 +1,11 @@
 <script setup lang="ts">
 import { signalNames } from '~~/core/dsp'
+import { useView } from '~/document/view'
+import { useKeys } from '~/parts/keys'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import { useSweep } from '~/sound/sweep'
 
 /** What is done most, above the plate in every area: the noise, Find, Take, Sweep, and what is running. */
 const view = useView()

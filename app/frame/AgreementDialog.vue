@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { sayRise } from '~~/core/documents'
+import { useAgreement } from '~/document/agreement'
 
 /** The one question before a step that everybody in the hall would hear. */
 const agreement = useAgreement()

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { quantities } from '~~/core/units'
-import { useStrip } from '~/areas/shape/useStrip'
+import { useStrip } from '~/document/useStrip'
 import type { RibbonBlock } from '~/frame/useRibbon'
+import BlockFields from '~/charts/blocks/BlockFields.vue'
 
 /** What is done most to a block of the path, without leaving it: mute, gain, delay, polarity; or its crosspoint. */
 const props = defineProps<{ block: RibbonBlock }>()

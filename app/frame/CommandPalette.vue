@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Command } from '~/frame/useCommands'
+import { useView } from '~/document/view'
 
 const props = defineProps<{ commands: Command[] }>()
 const view = useView()

@@ -1,6 +1,9 @@
 <script setup lang="ts">
-import { ask } from '~/utils/api'
-import { clockOf } from '~/utils/clock'
+import { ask } from '~/document/api'
+import { clockOf } from '~/parts/clock'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useNotices } from '~/parts/notices'
 
 /** Takes of the picked cell that were deleted: each can be brought back, or goes for good. */
 const props = defineProps<{ source: string, position: string }>()

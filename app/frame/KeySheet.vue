@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { Command } from '~/frame/useCommands'
+import { useView } from '~/document/view'
+import { useKeys } from '~/parts/keys'
 
 /** Every key there is, on one sheet; each can be another. */
 const props = defineProps<{ commands: Command[] }>()

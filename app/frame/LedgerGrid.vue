@@ -1,6 +1,11 @@
 <script setup lang="ts">
 import type { MenuAction } from '~/parts/menus'
-import type { CellState, LedgerCell, LedgerRow } from './useLedger'
+import { useLedger, type CellState, type LedgerCell, type LedgerRow } from './useLedger'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useFeed } from '~/sound/feed'
+import { useListen } from '~/sound/listen'
+import { useSweep } from '~/sound/sweep'
 
 /** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. Large, it says when. */
 defineProps<{ large?: boolean }>()

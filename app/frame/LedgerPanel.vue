@@ -1,11 +1,23 @@
 <script setup lang="ts">
-import { makings } from '~/document/takes'
+import { useLocalStorage } from '@vueuse/core'
+import { makings, useComparison } from '~/charts/comparison'
+import { areas } from '~/areas/registry'
+import { useTakeFiles } from '~/document/takeFiles'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useLedgerSummary } from './useLedger'
+import { choicesOfNames } from '~/parts/choices'
+import DeletedTakes from './DeletedTakes.vue'
+import LedgerGrid from './LedgerGrid.vue'
+import TakeItem from './TakeItem.vue'
 
 const view = useView()
 const takes = useTakes()
 const files = useTakeFiles()
+const comparison = useComparison()
 const summary = useLedgerSummary()
-const wide = computed(() => ['listen', 'shape'].includes(view.area))
+const wide = computed(() => areas[view.area].charts)
+const large = computed(() => wide.value && view.plate === 'ledger')
 /** Those before the newest are folded away until they are asked for. */
 const older = useLocalStorage('kovrin-older-takes', false)
 const makingChoices = choicesOfNames(makings)
@@ -25,16 +37,16 @@ const makingChoices = choicesOfNames(makings)
           data-testid="ledger-summary"
         >{{ summary }}</span>
       </div>
-      <LedgerGrid v-if="!(view.wholeLedger && wide)" />
+      <LedgerGrid v-if="!large" />
       <p class="soft small key">
         <i class="ledger-cell fresh" />fresh <i class="ledger-cell stale" />stale <i class="ledger-cell empty" />to do
         <button
           v-if="wide"
           class="plain large"
-          :aria-pressed="view.wholeLedger"
-          @click="view.wholeLedger = !view.wholeLedger"
+          :aria-pressed="large"
+          @click="view.plate = large ? null : 'ledger'"
         >
-          <u>{{ view.wholeLedger ? 'Charts' : 'Large' }}</u>
+          <u>{{ large ? 'Charts' : 'Large' }}</u>
         </button>
       </p>
     </div>
@@ -102,24 +114,24 @@ const makingChoices = choicesOfNames(makings)
         </template>
       </p>
       <ChoiceField
-        v-model:value="takes.making"
+        v-model:value="comparison.making"
         label="Curves in view"
         layout="beside"
         :options="makingChoices"
       />
-      <template v-if="takes.making !== 'none'">
+      <template v-if="comparison.making !== 'none'">
         <CheckField
-          v-if="takes.making !== 'difference'"
-          v-model:value="takes.byTrust"
+          v-if="comparison.making !== 'difference'"
+          v-model:value="comparison.byTrust"
           label="weight by trust too"
         />
         <p
-          v-if="!takes.made.length"
+          v-if="!comparison.made.length"
           class="small warn"
           data-testid="making"
         >
           {{
-            takes.making === 'difference'
+            comparison.making === 'difference'
               ? 'A difference needs two: a trace now and a take, or two takes in view.'
               : takes.shown.length < 2
                 ? 'An average needs two takes in view.'
@@ -130,8 +142,8 @@ const makingChoices = choicesOfNames(makings)
           v-else
           size="small"
           severity="secondary"
-          :label="`Keep the ${takes.making === 'difference' ? 'difference' : 'average'} as a take`"
-          @click="files.keepMade()"
+          :label="`Keep the ${comparison.making === 'difference' ? 'difference' : 'average'} as a take`"
+          @click="comparison.madeRaw().slice(0, 1).forEach(files.keepMade)"
         />
       </template>
     </div>

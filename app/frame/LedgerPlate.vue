@@ -1,4 +1,9 @@
 <script setup lang="ts">
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useLedgerSummary } from './useLedger'
+import LedgerGrid from './LedgerGrid.vue'
+
 /** The whole ledger where the charts stand: for many sources and positions. */
 const view = useView()
 const site = useSite()
@@ -17,7 +22,7 @@ const summary = useLedgerSummary()
         size="small"
         severity="secondary"
         label="Charts"
-        @click="view.wholeLedger = false"
+        @click="view.plate = null"
       />
     </header>
     <LedgerGrid

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Notice } from '~/frame/notices'
+import { useNotices, type Notice } from '~/parts/notices'
 
 const notices = useNotices()
 function act(n: Notice) {

@@ -2,6 +2,12 @@
 import { ribbonFeed, type RibbonBlock } from '~/frame/useRibbon'
 import { bandDriven } from '~~/core/documents'
 import { testFeed } from '~~/core/rig'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useRibbon } from './useRibbon'
+import { useFeed } from '~/sound/feed'
+import { useListen } from '~/sound/listen'
+import RibbonItem from './RibbonItem.vue'
 
 const site = useSite()
 const view = useView()
@@ -41,7 +47,7 @@ const silence = ({ title, adds, forNow }: RibbonBlock): string =>
 /** Where a source is picked and its output chosen. */
 function chooseOutput() {
   view.thing = listen.undriven!.id
-  view.area = 'site'
+  view.go('site')
 }
 const isPicked = ({ edits }: RibbonBlock) =>
   edits !== null && view.area === 'shape' && view.strip?.device === edits.device && view.strip.strip === edits.strip

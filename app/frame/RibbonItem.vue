@@ -2,6 +2,8 @@
 import type { HopLevel } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 import type { RibbonBlock } from './useRibbon'
+import { useView } from '~/document/view'
+import BlockActs from './BlockActs.vue'
 
 /** One block of the path: what it adds, the level behind it, and what is done most with it. */
 const props = defineProps<{
@@ -16,7 +18,7 @@ const view = useView()
 function edit() {
   if (!props.block.edits) return
   view.strip = props.block.edits
-  view.area = 'shape'
+  view.go('shape')
 }
 const showHop = ({ value, unit }: HopLevel) =>
   `${showNumber(value, unit === 'V' && value < 10 ? 2 : 1)} ${unit}`

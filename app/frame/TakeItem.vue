@@ -2,8 +2,12 @@
 import type { Take } from '~~/core/documents'
 import { counted, quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
-import { clockOf } from '~/utils/clock'
-import { steady } from '~/utils/steady'
+import { clockOf } from '~/parts/clock'
+import { steady } from '~/document/steady'
+import { useSite } from '~/document/site'
+import { useTakeFiles } from '~/document/takeFiles'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
 
 /** One take of the picked cell: shown or not, and everything that can be done with it. */
 const props = defineProps<{ take: Take }>()

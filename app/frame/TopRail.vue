@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { areas, type AreaId } from '~/frame/view'
+import { railAreas } from '~/areas/registry'
+import { useView, type AreaId } from '~/document/view'
+import { useDrafts } from '~/document/drafts'
+import { useSite } from '~/document/site'
+import { useSteps } from '~/document/steps'
+import { useKeys } from '~/parts/keys'
+import { useHall } from '~/sound/hall'
+import { useListen } from '~/sound/listen'
+import { useSweep } from '~/sound/sweep'
 
 const site = useSite()
 const view = useView()
@@ -10,10 +18,12 @@ const hall = useHall()
 const steps = useSteps()
 const drafts = useDrafts()
 steps.follow()
-function go(area: AreaId) {
-  view.area = area
-  view.runSheet = false
-}
+/** Where the run sheet was opened from. */
+const before = ref<AreaId>('listen')
+watch(() => view.area, (_, was) => {
+  if (was !== 'run') before.value = was
+})
+const turnRunSheet = () => view.go(view.area === 'run' ? before.value : 'run')
 
 /** What sounds, or may: Kovrin's own noise or sweep, the simulated console, or a signal that came from elsewhere. */
 const sounding = computed(() => {
@@ -60,23 +70,23 @@ const devices = computed(() => {
     </h1>
     <nav aria-label="Areas">
       <button
-        v-for="a in areas"
+        v-for="a in railAreas"
         :key="a.id"
         class="plain area"
-        :class="{ on: view.area === a.id && !view.runSheet }"
-        :disabled="!a.built"
+        :class="{ on: view.area === a.id }"
+        :disabled="!a.area"
         :aria-current="view.area === a.id ? 'page' : undefined"
-        :title="a.built ? a.name : `${a.name} is not built yet`"
-        @click="go(a.id)"
+        :title="a.area ? a.name : `${a.name} is not built yet`"
+        @click="a.area && view.go(a.area.id)"
       >
         {{ a.name }}
       </button>
       <button
         class="plain area"
-        :class="{ on: view.runSheet }"
+        :class="{ on: view.area === 'run' }"
         :title="steps.next ? `Next: ${steps.next.title}` : 'The steps of the job'"
         data-testid="run-progress"
-        @click="view.runSheet = !view.runSheet"
+        @click="turnRunSheet"
       >
         Run sheet <span class="num">{{ steps.done }}/{{ steps.counted }}</span>
       </button>
@@ -86,7 +96,7 @@ const devices = computed(() => {
       class="plain state"
       :class="devices.tone"
       data-testid="devices"
-      @click="view.area = 'rig'"
+      @click="view.go('rig')"
     >
       <i
         class="pi"

@@ -1,8 +1,17 @@
 import { useEventListener } from '@vueuse/core'
 import { chartKindIds, chartKinds } from '~/charts/registry'
-import { makings, type Making } from '~/document/takes'
-import { areas } from '~/frame/view'
-import { useStates } from '~/areas/shape/states'
+import { makings, useComparison, type Making } from '~/charts/comparison'
+import type { CommandRow } from '~/areas/area'
+import type { AreaId } from '~/document/view'
+import { areas, railAreas } from '~/areas/registry'
+import { useCharts } from '~/charts/useCharts'
+import { useDrafts } from '~/document/drafts'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useKeys, usualKeys } from '~/parts/keys'
+import { useFeed } from '~/sound/feed'
+import { useListen } from '~/sound/listen'
+import { useSweep } from '~/sound/sweep'
 
 export interface Command {
   id: string
@@ -12,7 +21,10 @@ export interface Command {
   /** It has a key, or may have one. */
   keyed?: boolean
 }
-type Row = [id: string, name: string, run: () => void]
+type Row = CommandRow
+
+/** The area that is looked at if it shows charts, else Listen. */
+const withCharts = ({ area }: { area: AreaId }) => (areas[area].charts ? area : 'listen')
 
 /** What is measured, edited and looked at: the commands that have keys of this user's choice. */
 function keyedCommands(): ComputedRef<Row[]> {
@@ -21,7 +33,6 @@ function keyedCommands(): ComputedRef<Row[]> {
   const site = useSite()
   const sweep = useSweep()
   const feed = useFeed()
-  const states = useStates()
   const charts = useCharts()
   return computed(() => [
     ['noise', listen.noise ? 'Stop noise' : 'Start noise', () => void listen.turnNoise(!listen.noise)],
@@ -40,16 +51,8 @@ function keyedCommands(): ComputedRef<Row[]> {
     }],
     ['undo', 'Undo', () => void site.undo()],
     ['redo', 'Redo', () => void site.redo()],
-    ['inputs', view.inputs ? 'Charts' : 'Inputs and outputs', () => {
-      view.area = 'listen'
-      view.inputs = !view.inputs
-    }],
-    ['ledger', view.wholeLedger ? 'Close the large ledger' : 'Ledger large on the plate', () => {
-      if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
-      view.wholeLedger = !view.wholeLedger
-    }],
-    ['other', states.has ? 'A/B of this strip' : 'Store this strip as B', () =>
-      void states.swap()],
+    ['ledger', view.plate === 'ledger' ? 'Close the large ledger' : 'Ledger large on the plate', () =>
+      view.go(withCharts(view), view.plate === 'ledger' ? null : 'ledger')],
     ['target', charts.settings.showTarget ? 'Hide the target' : 'Show the target', () => {
       charts.settings.showTarget = !charts.settings.showTarget
     }],
@@ -66,18 +69,13 @@ function keyedCommands(): ComputedRef<Row[]> {
 /** Everything else that can be done from here: found by its words. */
 function furtherCommands(): ComputedRef<Row[]> {
   const view = useView()
-  const listen = useListen()
   const site = useSite()
   const drafts = useDrafts()
   const sweep = useSweep()
   const feed = useFeed()
-  const takes = useTakes()
+  const comparison = useComparison()
   const charts = useCharts()
-  const toPlate = () => {
-    if (!['listen', 'shape'].includes(view.area)) view.area = 'listen'
-    view.inputs = false
-    view.wholeLedger = false
-  }
+  const toPlate = () => view.go(withCharts(view), null)
   return computed(() => [
     ...(drafts.mine
       ? [
@@ -85,20 +83,14 @@ function furtherCommands(): ComputedRef<Row[]> {
           ['drop', 'Discard drafts: show what the devices hold', () => void drafts.drop()] as Row,
         ]
       : []),
-    ['sheets', 'Loudspeaker sheets', () => {
-      view.area = 'shape'
-      view.sheet = site.sheets[0]?.id ?? ''
-    }],
     ['too', 'Also feed this source', () => void feed.too()],
     ['sweep-all', 'Sweep all cells that are to do', () => void sweep.sweepAll()],
-    ['listen', listen.running ? 'Stop listening' : 'Listen without noise', () =>
-      void (listen.running ? listen.stop() : listen.start())],
     ['import', 'Import a curve or WAV', () => {
       document.querySelector<HTMLInputElement>('[data-import] input')?.click()
     }],
     ...(view.overlaid.length ? [['off', 'Clear overlay', () => { view.overlaid = [] }] as Row] : []),
     ...(Object.keys(makings) as Making[]).map((m): Row => [`making-${m}`, `Compare: ${makings[m]}`, () => {
-      takes.making = m
+      comparison.making = m
     }]),
     ...chartKindIds.map((k): Row => [`chart-${k}`, `Show chart: ${chartKinds[k].name}`, () => {
       toPlate()
@@ -127,9 +119,8 @@ const overlays = '.p-popover, .p-dialog, .p-drawer, .p-menu, .p-contextmenu, .p-
 /** Escape closes what stands where the charts do; true when there was something. */
 function closeTop(view: ReturnType<typeof useView>, target: HTMLElement): boolean {
   if (target.closest(fields) || document.querySelector(overlays)) return false
-  if (!(view.inputs || view.wholeLedger || view.sheet)) return false
-  view.inputs = view.wholeLedger = false
-  view.sheet = null
+  if (!areas[view.area].charts || view.plate === null) return false
+  view.plate = null
   return true
 }
 
@@ -138,13 +129,16 @@ export function useCommands() {
   const view = useView()
   const keys = useKeys()
   const keyed = keyedCommands()
+  const own = Object.values(areas).flatMap(a => a.commands?.() ?? [])
   const further = furtherCommands()
+  const commandOf = ([id, name, run]: Row): Command =>
+    ({ id, name, run, key: keys.of(id), keyed: id in usualKeys })
   const commands = computed<Command[]>(() => [
-    ...keyed.value.map(([id, name, run]) => ({ id, name, run, key: keys.of(id), keyed: true })),
-    ...areas
-      .filter(a => a.built)
-      .map((a, k) => ({ id: a.id, name: `Go to ${a.name}`, key: `${k + 1}`, run: () => { view.area = a.id } })),
-    ...further.value.map(([id, name, run]) => ({ id, name, run, key: null })),
+    ...[...keyed.value, ...own.flatMap(rows => rows.value)].map(commandOf),
+    ...railAreas
+      .flatMap(a => a.area ?? [])
+      .map(({ id, name }, k) => ({ id, name: `Go to ${name}`, key: `${k + 1}`, run: () => view.go(id) })),
+    ...further.value.map(commandOf),
   ])
 
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {

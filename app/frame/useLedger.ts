@@ -1,5 +1,8 @@
 import { tellsCell, type Position, type Source, type Take } from '~~/core/documents'
-import { clockOf } from '~/utils/clock'
+import { clockOf } from '~/parts/clock'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
 
 export type CellState = 'empty' | 'fresh' | 'stale'
 export interface LedgerCell {

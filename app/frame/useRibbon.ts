@@ -22,8 +22,12 @@ import {
   type Stage,
 } from '~~/core/rig'
 import { equal, showDelay, showFrequency, showNumber } from '~~/core/units'
-import type { ForNow } from '~/document/temporary'
-import type { PickedStrip } from '~/frame/view'
+import { useTemporary, type ForNow } from '~/document/temporary'
+import { useView, type PickedStrip } from '~/document/view'
+import { useSite } from '~/document/site'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import { useCalibration } from '~/sound/useCalibration'
 
 /** One block of the path from feed to microphone: what it adds, and the level behind it. */
 export interface RibbonBlock {

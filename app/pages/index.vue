@@ -2,7 +2,13 @@
 import type { LedgerAnswer, ListedSite } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
 import { rowOf, type SiteRow } from '~/areas/sites/siteRow'
-import { ask, usePatience } from '~/utils/api'
+import { ask, usePatience } from '~/document/api'
+import { useView } from '~/document/view'
+import { choicesOfNames } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
+import BackupPanel from '~/areas/sites/BackupPanel.vue'
+import DeletedSites from '~/areas/sites/DeletedSites.vue'
+import SiteCard from '~/areas/sites/SiteCard.vue'
 
 const ledgers = ref<Record<string, LedgerAnswer>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])

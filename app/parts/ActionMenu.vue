@@ -2,6 +2,8 @@
 import Button from 'primevue/button'
 import Menu from 'primevue/menu'
 import type { MenuAction } from './menus'
+import { giveBack } from './giveBack'
+import { useStayOpen } from './useStayOpen'
 
 /** A button that opens a list of things to do. */
 defineProps<{ label: string, actions: readonly MenuAction[], name?: string, title?: string, disabled?: boolean }>()

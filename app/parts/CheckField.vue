@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Checkbox from 'primevue/checkbox'
+import { useEntry } from './useEntry'
 
 /** Yes or no, with its words beside it; the words may stand in the slot. */
 const props = withDefaults(

@@ -1,6 +1,8 @@
 <script setup lang="ts" generic="T extends string | number | boolean | null">
 import Select from 'primevue/select'
 import type { Choice } from './choices'
+import { useEntry } from './useEntry'
+import { useStayOpen } from './useStayOpen'
 
 /** One of several: a list to pick from, with a search where it is long. Letters never change it while it is closed. */
 const props = withDefaults(

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 /** What is needed now and then: folds under its heading, and is found as it was left. */
 const props = defineProps<{ id: string, title: string }>()
 const open = useLocalStorage(`kovrin-fold-${props.id}`, false)

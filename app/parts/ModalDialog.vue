@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import Dialog from 'primevue/dialog'
 
 /** A dialog over everything else: it holds the focus, and gives it back to what had it. */

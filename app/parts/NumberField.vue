@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext'
 import type { Parsed } from '~~/core/units'
+import { useEntry } from './useEntry'
 
 /**
  * A number with its unit: takes what the trade types, shows what the device holds, says so when it cannot read it.

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Popover from 'primevue/popover'
+import { giveBack } from './giveBack'
 
 /** A button that opens a leaf beside it; Escape or a click elsewhere closes it, and focus goes back. */
 defineOptions({ inheritAttrs: false })

@@ -2,6 +2,8 @@
 import Menu from 'primevue/menu'
 import { onLongPress, useEventListener } from '@vueuse/core'
 import type { MenuAction } from './menus'
+import { giveBack } from './giveBack'
+import { useStayOpen } from './useStayOpen'
 
 /**
  * What can be done with a thing, where it is: by the second mouse button, by the menu key, or by a long press of a

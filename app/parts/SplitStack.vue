@@ -1,4 +1,5 @@
 <script setup lang="ts" generic="T">
+import { useLocalStorage } from '@vueuse/core'
 import Splitter from 'primevue/splitter'
 import SplitterPanel from 'primevue/splitterpanel'
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext'
+import { useEntry } from './useEntry'
 
 /**
  * A line of text: what is being typed stays, whatever arrives from elsewhere meanwhile. Enter keeps it, Escape takes

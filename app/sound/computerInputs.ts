@@ -4,6 +4,7 @@ import { useLocalStorage } from '@vueuse/core'
 import type { CaptureRequest } from '~~/core/contract'
 import { defaultInput } from '~/sound/sets'
 import workletUrl from '~/worklets/capture.worklet.ts?worker&url'
+import { useInputs } from './inputs'
 
 export type InputState = 'closed' | 'asking' | 'open' | 'refused' | 'none' | 'unplugged' | 'failed'
 
@@ -60,7 +61,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
     ],
     NotReadableError: [
       'failed',
-      'The input is there but cannot be opened: another program may be using it. Close that program, then listen again.',
+      'The input cannot be opened: another program may be using it. Close that program, then listen again.',
     ],
     OverconstrainedError: ['unplugged', 'The chosen input is not there. Plug it in, or choose another.'],
   }

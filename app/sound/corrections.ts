@@ -4,6 +4,8 @@ import { curveOfText, readCurveText, textOfCurve, writeCurveText } from '~~/core
 import { divide, multiply, onGrid, standardGrid, type Curve } from '~~/core/dsp'
 import type { ChannelCorrection } from '~~/core/contract'
 import type { Tap } from '~~/core/measure'
+import { useNotices } from '~/parts/notices'
+import { useInputs } from './inputs'
 
 /**
  * What is taken out of a measurement because it belongs to the tools: each microphone's own response, and the

@@ -1,4 +1,9 @@
 import { feedOnly, feedToo, testFeed } from '~~/core/rig'
+import { useDrafts } from '~/document/drafts'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useListen } from './listen'
 
 /** Who gets Kovrin's own signal: this source alone, or this one too. */
 export const useFeed = defineStore('feed', () => {

@@ -8,6 +8,10 @@ import type { Rig } from '~~/core/rig'
 import type { Hall } from '~~/standins/venue/venue'
 import { VenueAnswer, type VenueRequest } from '~~/standins/venue/messages'
 import { hearFrom } from '~/workers/line'
+import { useSite } from '~/document/site'
+import { useNotices } from '~/parts/notices'
+import { useInputs } from './inputs'
+import { useSets } from './sets'
 
 /** A change that the hall was asked for: the rig with it, and whether nothing but the rig is another. */
 export interface Asked {

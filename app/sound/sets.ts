@@ -13,6 +13,8 @@ import {
 } from '~~/core/measure'
 import { testFeed } from '~~/core/rig'
 import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venue/interface'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
 
 export type SoundFrom = 'venue' | 'computer'
 const keptSchema = v.object({

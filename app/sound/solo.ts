@@ -1,5 +1,6 @@
 import { feedOnly, parametersIn, sameEndpoint, testFeed, type Endpoint, type ParameterPath } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
+import type { useSite } from '~/document/site'
 
 interface Setting {
   device: string

@@ -7,6 +7,14 @@ import { sameEndpoint, unknownFeed, type Endpoint } from '~~/core/rig'
 import { createSolo } from '~/sound/solo'
 import type { SweepAnswer, Swept } from '~~/core/contract'
 import { counted } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useCorrections } from './corrections'
+import { useInputs } from './inputs'
+import { useListen } from './listen'
+import { useSets } from './sets'
 
 interface SweepCell {
   source: string

@@ -1,3 +1,6 @@
+import { useInputs } from './inputs'
+import { useListen } from './listen'
+
 /** Decibels SPL at 0 dBFS of the microphone in front; 0 while it was never calibrated. Each microphone has its own. */
 export function useCalibration() {
   const listen = useListen()

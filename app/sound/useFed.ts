@@ -1,4 +1,7 @@
 import { testFeed } from '~~/core/rig'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useSets } from './sets'
 
 /** Which sources get Kovrin's own signal in the devices, against the picked one. */
 export function useFed() {

@@ -2,7 +2,7 @@ import { standardGrid, type Curve } from '~~/core/dsp'
 import { flatOften, followFlat, generatorTap } from '~~/core/measure'
 import type { BandPart, Hum, Level, Measurement, SoundLevel, Tap } from '~~/core/measure'
 import type { AnalysisAnswer, Frame, ImpulseNow, SweepAnswer } from '~~/core/contract'
-import { inTurn } from '~/utils/turns'
+import { inTurn } from '~/document/turns'
 
 const silence: Level = { peak: -Infinity, rms: -Infinity }
 

@@ -2,6 +2,12 @@ import { standardGrid } from '~~/core/dsp'
 import type { Frame, TakeReady } from '~~/core/contract'
 import type { Level, Tap } from '~~/core/measure'
 import { unknownFeed } from '~~/core/rig'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useCorrections } from './corrections'
+import { useInputs } from './inputs'
+import { useSets } from './sets'
 
 /** What is known of the running measurements when a take of them comes in. */
 export interface MeasuredNow {

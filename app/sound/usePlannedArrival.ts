@@ -1,5 +1,8 @@
 import { distance, speedOfSound } from '~~/core/acoustics'
 import { routeDelay, routeTo, testFeed } from '~~/core/rig'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useSets } from './sets'
 
 /** When the plan lets a source's sound arrive. */
 export function usePlannedArrival() {

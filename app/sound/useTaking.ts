@@ -1,6 +1,8 @@
 import type { Ref } from 'vue'
 import type { AnalysisRequest } from '~~/core/contract'
 import type { useFed } from '~/sound/useFed'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
 
 /** Milliseconds that a take waits for what just changed to be heard. */
 const waits = 10_000

@@ -226,7 +226,8 @@ describe('arrival of recordings', () => {
     expect(found.band[1]).toBeLessThan(160)
   })
   it('noise and silence have none', () => {
-    for (const seed of sample([1, 2, 3, 4, 5, 6], 2)) expect(findArrival(noise(seed), noise(seed + 40), rate)).toBeNull()
+    for (const seed of sample([1, 2, 3, 4, 5, 6], 2))
+      expect(findArrival(noise(seed), noise(seed + 40), rate)).toBeNull()
     expect(findArrival(noise(1), new Float32Array(size), rate)).toBeNull()
   })
 })

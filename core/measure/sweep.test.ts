@@ -236,7 +236,8 @@ describe('a sweep is kept only if all of it was heard', () => {
       for (const count of [128, 512]) {
         const mic = noisy(through(reference, taps).map(v => 0.1 * v), 3e-5, 9)
         // up to 10 kHz: what a jump above does to the curve is hardly more than noise there
-        const words = places.filter(at => at < placeOf(0.95)).map(at => refused(reference, damage(mic, at + 480, count)))
+        const words = places.filter(at => at < placeOf(0.95))
+          .map(at => refused(reference, damage(mic, at + 480, count)))
         expect(words.map(w => /missing there|left out a part|twice/.test(w)), `${room}, ${count}`)
           .toEqual(words.map(() => true))
       }

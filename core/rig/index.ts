@@ -5,6 +5,7 @@ export * from './gainStructure'
 export * from './hops'
 export * from './inTime'
 export * from './later'
+export * from './linkedPass'
 export * from './parameters'
 export {
   isOn,

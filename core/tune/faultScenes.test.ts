@@ -27,7 +27,8 @@ describe('faults of wiring and setting in seeded scenes', { timeout: 240_000 }, 
     ['same', ['same']],
     ['clipped', ['mic-flat']],
   ])('%s is said', (fault, ids) => {
-    const scenes = some(cases(12, 2), n => ({ ...rooms(n), fault, ...(fault === 'swapped' ? { source: full, over: 12 } : {}) }))
+    const loud = fault === 'swapped' ? { source: full, over: 12 } : {}
+    const scenes = some(cases(12, 2), n => ({ ...rooms(n), fault, ...loud }))
     expect(shares(scenes, ids)[0]).toBeGreaterThanOrEqual(0.9)
   })
   it('a turned polarity is said, of whatever band tells it', () => {

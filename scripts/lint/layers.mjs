@@ -62,30 +62,52 @@ export const layers = [
       '@streamparser/json',
     ],
   },
-  // the simulated hall and its interface are reached through these doors only
-  ...['app/sound', 'app/workers', 'app/areas/listen/SoundFrom.vue'].map(folder => ({
-    folder,
-    may: ['core', 'app', 'standins/venue', 'standins/ropewalk'],
-    packages: page(),
+  { folder: 'server/entry.ts', may: ['core', 'server'], packages: ['*'] },
+  ...page(),
+  { folder: 'e2e', may: ['core', 'scripts', 'standins/ropewalk', 'playwright.config'], packages: ['*'] },
+  { folder: 'bench', may: ['core', 'standins'], packages: ['node:', '@playwright/test'] },
+  { folder: 'scripts', may: ['standins/ropewalk'], packages: ['node:', 'vitest', 'eslint', 'pg', '@playwright/test'] },
+  ...['nuxt', 'drizzle', 'eslint', 'playwright', 'vitest'].map(name => ({
+    folder: `${name}.config`,
+    may: ['app/themes', 'scripts/lint', '.nuxt', 'server/entry', 'server/errors'],
+    packages: ['*'],
   })),
-  { folder: 'app', may: ['core', 'app'], packages: page() },
 ]
+
+/** The page: themes, workers → parts → document → sound → charts → areas → frame → pages. No area knows another. */
 function page() {
+  const packages = ['vue', 'pinia', '@vueuse/core', '#app', '#imports', 'vue-router']
+  const hall = ['standins/venue', 'standins/ropewalk']
+  const upTo = (...more) => ['core', 'app/parts', 'app/document', 'app/workers', ...more]
+  const areas = ['site', 'rig', 'listen', 'shape', 'align', 'run', 'watch', 'sites']
+  const shown = upTo('app/sound', 'app/charts', 'app/areas/area')
+  const open = [...shown, 'app/areas/registry', 'app/frame']
   return [
-    'vue',
-    'pinia',
-    '@vueuse/core',
-    'chart.js',
-    'konva',
-    'valibot',
-    'primevue',
-    '@primeuix/themes',
-    '#app',
-    '#imports',
+    { folder: 'app/themes', may: [], packages: ['@primeuix/themes'] },
+    { folder: 'app/worklets', may: ['core'], packages: ['valibot'] },
+    // the simulated hall and its interface are reached through these doors only
+    { folder: 'app/workers', may: ['core', ...hall], packages: ['valibot'] },
+    { folder: 'app/areas/listen/SoundFrom.vue', may: [...shown, ...hall], packages },
+    { folder: 'app/parts', may: ['core'], packages: [...packages, 'primevue'] },
+    { folder: 'app/document', may: ['core', 'app/parts', 'app/workers'], packages: [...packages, 'valibot'] },
+    { folder: 'app/sound', may: [...upTo('app/worklets'), ...hall], packages: [...packages, 'valibot'] },
+    { folder: 'app/charts', may: upTo('app/sound'), packages: [...packages, 'chart.js'] },
+    { folder: 'app/areas/area.ts', may: ['app/document'], packages },
+    {
+      folder: 'app/areas/registry.ts',
+      may: ['app/document', ...areas.map(name => `app/areas/${name}/area`)],
+      packages,
+    },
+    ...areas.map(name => ({ folder: `app/areas/${name}`, may: shown, packages: [...packages, 'konva'] })),
+    { folder: 'app/frame', may: [...shown, 'app/areas/registry'], packages },
+    { folder: 'app/pages', may: [...open, 'app/areas/sites'], packages },
+    { folder: 'app/app.vue', may: open, packages },
   ]
 }
 
-const inside = (file, folder) => file === folder || file.startsWith(`${folder}/`)
+const ending = /\.(?:test\.ts|ts|mjs|vue)$/
+const inside = (file, folder) =>
+  file === folder || file.replace(ending, '') === folder.replace(ending, '') || file.startsWith(`${folder}/`)
 const isPackage = (name, allowed) =>
   allowed.includes('*') || allowed.some(p => name === p || name.startsWith(p.endsWith(':') ? p : `${p}/`))
 
@@ -101,7 +123,7 @@ function targetOf(file, wanted) {
 /** Why `file` (path inside the repository) may not import `wanted`; null when it may. */
 export function refusal(file, wanted) {
   const layer = layers.find(l => inside(file, l.folder))
-  if (!layer) return null
+  if (!layer) return `${file} stands in no layer: give its folder one in scripts/lint/layers.mjs.`
   const target = targetOf(file, wanted)
   const allowed = layer.may.length ? layer.may.join(', ') : 'nothing of Kovrin’s own'
   if (target.name !== undefined) {
@@ -109,7 +131,7 @@ export function refusal(file, wanted) {
       ? null
       : `${layer.folder} may not use the package “${target.name}”.`
   }
-  const own = layer.folder.includes('.') ? dirname(layer.folder) : layer.folder
+  const own = layer.folder.includes('.') && layer.folder.includes('/') ? dirname(layer.folder) : layer.folder
   const fits = [own, ...layer.may].some(folder => inside(target.file, folder))
   return fits ? null : `${layer.folder} may import ${allowed}; this leads to ${target.file}.`
 }
@@ -125,6 +147,10 @@ export const rule = {
       if (why) context.report({ node, message: `Imports run downwards only: ${why}` })
     }
     return {
+      'Program': (node) => {
+        const why = layers.some(l => inside(file, l.folder)) ? null : refusal(file, '.')
+        if (why) context.report({ node, message: why })
+      },
       'ImportDeclaration': node => check(node.source),
       'ExportNamedDeclaration': node => check(node.source),
       'ExportAllDeclaration': node => check(node.source),
@@ -143,6 +169,7 @@ export const rule = {
 
 /** What the computation may not lean on: it runs in the page, in workers and on the server alike. */
 export const foreignGlobals = [
+  'globalThis',
   'window',
   'document',
   'navigator',

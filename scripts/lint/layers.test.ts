@@ -45,12 +45,37 @@ describe('the lint by layers', () => {
       'server/links/planted.ts',
       `import { runDevice } from '../../standins/device/device'\n\nexport const x = runDevice`,
     ],
-    ['the page in the server', 'server/store/planted.ts', `export const x = () => import('../../app/utils/api')`],
+    ['the page in the server', 'server/store/planted.ts', `export const x = () => import('../../app/document/api')`],
     [
       'the server in a stand-in',
       'standins/device/planted.ts',
       `import { database } from '../../server/store/client'\n\nexport const x = database`,
     ],
+    [
+      'one area in another',
+      'app/areas/align/planted.ts',
+      `import { useShape } from '~/areas/shape/states'\n\nexport const x = useShape`,
+    ],
+    [
+      'an area in a chart',
+      'app/charts/planted.ts',
+      `import { useStates } from '~/areas/shape/states'\n\nexport const x = useStates`,
+    ],
+    [
+      'what an area is made of in the frame',
+      'app/frame/planted.ts',
+      `export const x = () => import('~/areas/site/SitePlate.vue')`,
+    ],
+    [
+      'the frame in an area',
+      'app/areas/rig/planted.ts',
+      `export type X = import('~/frame/useCommands').Command`,
+    ],
+    ['what is measured in a part', 'app/parts/planted.ts', `export * from '~/sound/listen'`],
+    ['a library of controls outside the parts', 'app/charts/planted.ts', `export * from 'primevue/button'`],
+    ['a file in no known layer', 'app/somewhere/planted.ts', `export const x = 1`],
+    ['a folder that nobody has named', 'elsewhere/planted.ts', `export const x = 1`],
+    ['the page’s window by its other name', 'core/dsp/planted.ts', `export const x = () => globalThis.innerWidth`],
     [
       'Node’s own in the simulated hall',
       'standins/venue/planted.ts',
@@ -69,6 +94,9 @@ describe('the lint by layers', () => {
         `import { createVenue } from '~~/standins/venue/venue'\n\nexport const x = createVenue`,
       ),
     ).toEqual([])
+    const shared = `import { useSite } from '~/document/site'\n\nexport const x = useSite`
+    for (const file of ['app/areas/align/planted.ts', 'app/frame/planted.ts', 'app/sound/planted.ts'])
+      expect(await faults(file, shared)).toEqual([])
     expect(await faults('server/links/planted.ts', `export const x = process.env.HOME`)).toEqual([])
   })
 })

@@ -82,7 +82,7 @@ export async function editOnLease(
       .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
     if (contentOf(now, 'site')?.deleted)
       return { ok: false, status: 'missing', why: 'There is no such site.' }
-    if (!lease) return { ok: false, status: 'missing', why: 'Temporary mutes timed out and were restored and was restored.' }
+    if (!lease) return { ok: false, status: 'missing', why: 'Temporary settings timed out and were restored.' }
     if (lease.person !== asker.person) return { ok: false, status: 'refused', why: notYours }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     if (refused) return refused

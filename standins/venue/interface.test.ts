@@ -153,7 +153,8 @@ describe('the simulated interface', () => {
     })
     expect(Math.abs(follower.drift! - usbClock)).toBeLessThan(2)
     const flight = distance(hung, near) / speedOfSound(plan.air)
-    expect(live.delay - flight - seconds * usbClock * 1e-6).toBeLessThan(0.004) // the electronics and the converter, no more
+    // the electronics and the converter, no more
+    expect(live.delay - flight - seconds * usbClock * 1e-6).toBeLessThan(0.004)
     // followed, the slow drift costs no trust: as much coherence as one clock gives
     const trust = [live, sameClock].map((measured) => {
       const curve = measuredCurve(standardGrid)

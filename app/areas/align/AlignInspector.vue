@@ -1,9 +1,13 @@
 <script setup lang="ts">
 import { quantities } from '~~/core/units'
 import { useAligning } from './aligning'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { choicesOf } from '~/parts/choices'
 
 /** Which sources are aligned, and bringing several together in time. */
 const site = useSite()
+const view = useView()
 const aligning = useAligning()
 const modes = choicesOf([true, false], live => (live ? 'Live' : 'Draft'))
 const choices = computed(() => aligning.known.map(s => ({ value: s.id, label: s.name })))
@@ -47,7 +51,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
         label="Source to align"
         :value="aligning.move.id"
         :options="aligning.movable.map(p => ({ value: p.id, label: p.name }))"
-        @change="aligning.moveId = $event"
+        @change="view.aligned = $event"
       />
     </div>
     <div

@@ -1,9 +1,17 @@
 <script setup lang="ts">
-import { alignViews } from '~/frame/view'
+import { alignViews } from './area'
+import { useView } from '~/document/view'
+import { choicesOfNames } from '~/parts/choices'
+import AlikePanel from './AlikePanel.vue'
+import LevelsPanel from './LevelsPanel.vue'
+import PairPanel from './PairPanel.vue'
+import TimesPanel from './TimesPanel.vue'
+import WholePanel from './WholePanel.vue'
 
 /** Sources against each other, before anything is sent: times, sums of two, the whole, levels, likeness. */
 const view = useView()
 const options = choicesOfNames(alignViews)
+const shown = computed(() => (view.plate && view.plate in alignViews ? view.plate : 'times'))
 </script>
 
 <template>
@@ -14,15 +22,16 @@ const options = choicesOfNames(alignViews)
     data-testid="align-plate"
   >
     <SegmentField
-      v-model:value="view.aligning"
+      :value="shown"
       label="View"
       layout="bare"
       :options="options"
+      @change="view.plate = $event"
     />
-    <TimesPanel v-if="view.aligning === 'times'" />
-    <PairPanel v-else-if="view.aligning === 'pair'" />
-    <WholePanel v-else-if="view.aligning === 'whole'" />
-    <LevelsPanel v-else-if="view.aligning === 'levels'" />
+    <TimesPanel v-if="shown === 'times'" />
+    <PairPanel v-else-if="shown === 'pair'" />
+    <WholePanel v-else-if="shown === 'whole'" />
+    <LevelsPanel v-else-if="shown === 'levels'" />
     <AlikePanel v-else />
   </section>
 </template>

@@ -5,6 +5,10 @@ import { quantities, showDelay, showNumber } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
 import { stripOf } from '~/charts/strip'
 import { useAligning } from './aligning'
+import { useSite } from '~/document/site'
+import { choicesOf } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
+import CurveChart from '~/charts/CurveChart.vue'
 
 /** One kind of loudspeaker made to turn its phase like another: delay, polarity, all-passes, kept as a group. */
 const site = useSite()

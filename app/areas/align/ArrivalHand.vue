@@ -2,6 +2,9 @@
 import type { Take } from '~~/core/documents'
 import { quantities, showDelay } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import CurveChart from '~/charts/CurveChart.vue'
 
 /** The impulse response of a take around its arrival: a press on it, or a number, says when its sound really came. */
 const props = defineProps<{ take: Take }>()

@@ -3,8 +3,9 @@ import { distance } from '~~/core/acoustics'
 import { sheetAt } from '~~/core/documents'
 import { levelOf, trimToCommon, type Act } from '~~/core/tune'
 import { showDelay, showLevel } from '~~/core/units'
-import type { HeardTake } from '~/document/heard'
+import { useHeard, type HeardTake } from '~/document/heard'
 import { useAligning } from './aligning'
+import { useSite } from '~/document/site'
 
 /** Loudspeakers round a listening place brought to one distance and one level: measured, or by the plan alone. */
 const props = defineProps<{ measured: { source: { id: string }, cells: (HeardTake | null)[] }[] }>()

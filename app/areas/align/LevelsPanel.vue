@@ -2,6 +2,10 @@
 import { levelOf, type Act } from '~~/core/tune'
 import { plainQuantity, quantities, showLevel } from '~~/core/units'
 import { useAligning } from './aligning'
+import { useHeard } from '~/document/heard'
+import { useSite } from '~/document/site'
+import CommonTrim from './CommonTrim.vue'
+import ZoneShade from './ZoneShade.vue'
 
 /** Levels of sources at their own positions, matched over a band; zones front to back; loudspeakers round a place. */
 const site = useSite()

@@ -5,6 +5,10 @@ import { quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/
 import { useAligning } from './aligning'
 import { usePairVariants } from './usePairVariants'
 import { useSearch } from './useSearch'
+import { useSite } from '~/document/site'
+import { choicesOf } from '~/parts/choices'
+import SumMap from './SumMap.vue'
+import TrialPanel from './TrialPanel.vue'
 
 /** Two sources where they overlap: seen at every position, tried by hand, and searched for their best sum. */
 const site = useSite()

@@ -4,6 +4,8 @@ import type { AlignMap, FilterVariant } from '~~/core/tune'
 import { showDelay, showFrequency, showLevel } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
 import { stripOf } from '~/charts/strip'
+import CurveChart from '~/charts/CurveChart.vue'
+import DepthChart from '~/charts/DepthChart.vue'
 
 /** Scores of a search: over delay with both polarities, and where crossovers were tried over their corners too. */
 const props = defineProps<{

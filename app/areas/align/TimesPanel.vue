@@ -3,6 +3,10 @@ import { speedOfSound } from '~~/core/acoustics'
 import { planDoubts } from '~~/core/tune'
 import { showDelay, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
+import { useHeard } from '~/document/heard'
+import { useSite } from '~/document/site'
+import { choicesOfNames } from '~/parts/choices'
+import ArrivalHand from './ArrivalHand.vue'
 
 /** When each source arrives at each position: measured, from plan where nothing is measured, or put right by hand. */
 const site = useSite()

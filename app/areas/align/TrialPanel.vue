@@ -4,6 +4,9 @@ import { niceRange, showDelay, showNumber } from '~~/core/units'
 import { stripOf } from '~/charts/strip'
 import { useAligning } from './aligning'
 import { pairAxes, pairViews, useTrial } from './useTrial'
+import { useSite } from '~/document/site'
+import { choicesOfNames } from '~/parts/choices'
+import CurveChart from '~/charts/CurveChart.vue'
 
 /** Two sources at one position, and their sum while a delay is dragged: nothing is set until it is wished. */
 const props = defineProps<{ band: [number, number] | null, reach: number }>()

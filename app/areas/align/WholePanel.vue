@@ -4,6 +4,10 @@ import { standardGrid } from '~~/core/dsp'
 import { showLevel, showNumber } from '~~/core/units'
 import { stripOf } from '~/charts/strip'
 import { useWhole } from './useWhole'
+import { useHeard } from '~/document/heard'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import CurveChart from '~/charts/CurveChart.vue'
 
 /** The whole system as it will sound at every position, alternatives beside it, and takes of several that prove it. */
 const site = useSite()

@@ -2,6 +2,8 @@
 import { shadeZones, shelfAt, shelfQ, type Act, type Shade } from '~~/core/tune'
 import { showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
+import { useSite } from '~/document/site'
+import { useNotices } from '~/parts/notices'
 
 /** Sources picked above as zones of one column: gains and high-shelves that let the places fall as wished. */
 const props = defineProps<{ zones: string[], fall: number }>()

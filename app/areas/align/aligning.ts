@@ -5,8 +5,12 @@ import {
   type Act, type Both, type FilterVariant, type Setting, type VariantCandidate,
 } from '~~/core/tune'
 import { showDelay } from '~~/core/units'
-import type { HeardTake } from '~/document/heard'
+import { useHeard, type HeardTake } from '~/document/heard'
 import { useActs } from '~/document/useActs'
+import { useCharts } from '~/charts/useCharts'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
 
 /** What is brought to another: a source, or all mains as one. */
 export interface Party {
@@ -44,7 +48,7 @@ export const useAligning = defineStore('aligning', () => {
   const notices = useNotices()
   const { reachOf, make } = useActs()
   const referenceId = ref<string | null>(null)
-  const moveId = ref<string | null>(null)
+  const view = useView()
 
   const table = computed(() => heard.drafted)
   const known = computed<Party[]>(() => {
@@ -57,7 +61,7 @@ export const useAligning = defineStore('aligning', () => {
   /** What can be brought to the reference: not a part of it. */
   const movable = computed(() =>
     known.value.filter(p => !p.members.some(m => reference.value?.members.includes(m))))
-  const move = computed(() => movable.value.find(s => s.id === moveId.value) ?? movable.value[0] ?? null)
+  const move = computed(() => movable.value.find(s => s.id === view.aligned) ?? movable.value[0] ?? null)
   function rowOf(party: Party | null): (HeardTake | null)[] {
     const rows = (party?.members ?? []).map(id => table.value.find(r => r.source.id === id)?.cells ?? [])
     return rows.length ? site.positions.map((_, n) => heardTogether(rows.map(cells => cells[n] ?? null))) : []
@@ -176,7 +180,7 @@ export const useAligning = defineStore('aligning', () => {
     }
   }
   return {
-    table, known, movable, timeable, timeReference, isMeasured, reference, move, referenceId, moveId, places, both,
+    table, known, movable, timeable, timeReference, isMeasured, reference, move, referenceId, places, both,
     overlap, apply, together, perform, reachOf, toAll,
   }
 })

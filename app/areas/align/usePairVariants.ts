@@ -1,6 +1,7 @@
 import { ownParameters, valueOf, type Pass, type PassCapability } from '~~/core/rig'
 import { kindsOffered, variantsFor, type FilterVariant } from '~~/core/tune'
 import { useAligning } from './aligning'
+import { choicesOfNames } from '~/parts/choices'
 
 /** Corners and all-pass middles that are tried. */
 const corners = 24

@@ -3,6 +3,8 @@ import { smooth, trusted } from '~~/core/measure'
 import { inTimeOf, pairsIn, sumReader } from '~~/core/tune'
 import type { Trace } from '~/charts/traces'
 import { useAligning } from './aligning'
+import { useCharts } from '~/charts/useCharts'
+import { useView } from '~/document/view'
 
 export const pairViews = {
   magnitude: 'Magnitude',

@@ -5,6 +5,11 @@ import { differences, type Rig } from '~~/core/rig'
 import { allHeard, comparable, figuresOf, levelOf, sumOf, type Figures, type Reading } from '~~/core/tune'
 import type { Trace } from '~/charts/traces'
 import { useActs } from '~/document/useActs'
+import { useCharts } from '~/charts/useCharts'
+import { useHeard } from '~/document/heard'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
 
 /** The whole system at every position as it will sound, with any sources left out, and ways to set it compared. */
 export function useWhole() {

@@ -3,6 +3,10 @@ import { useTogether } from './useTogether'
 import type { TableColumn } from '~/parts/columns'
 import { speedOfSound } from '~~/core/acoustics'
 import { parseDelay, showDelay, showLevel, showNumber, quantities } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useEngine } from '~/sound/engine'
+import { useListen } from '~/sound/listen'
 
 /** The delay taken out of the microphone, and every arrival in the response; two picked give their difference. */
 const listen = useListen()

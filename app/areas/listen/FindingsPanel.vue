@@ -1,7 +1,13 @@
 <script setup lang="ts">
+import { useIntervalFn } from '@vueuse/core'
 import { speedOfSound } from '~~/core/acoustics'
 import { fractionalOctaves } from '~~/core/measure'
 import { findingsOf, type Evidence, type Finding } from '~~/core/tune'
+import { useCharts } from '~/charts/useCharts'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /** What the running measurement says of itself: sentences with their evidence one click away. */
 const site = useSite()

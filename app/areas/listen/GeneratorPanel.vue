@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { signalNames, type Signal, type SignalKind } from '~~/core/dsp'
 import { quantities } from '~~/core/units'
+import { choicesOfNames } from '~/parts/choices'
+import { useEngine } from '~/sound/engine'
+import { useListen } from '~/sound/listen'
 
 /** Kovrin's own test signal: what it is. How loud, on and off stand above the plate. */
 const listen = useListen()

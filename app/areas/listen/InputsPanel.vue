@@ -2,7 +2,13 @@
 import { generatorTap, tapOf } from '~~/core/measure'
 import { quantities } from '~~/core/units'
 import type { TableColumn } from '~/parts/columns'
-import type { ListedDevice } from '~/sound/inputs'
+import { useInputs, type ListedDevice } from '~/sound/inputs'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useComputerInputs } from '~/sound/computerInputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import LevelMeter from './LevelMeter.vue'
 
 /** Every sound input and output in one place: named, labelled, hidden, metered. */
 const inputs = useInputs()
@@ -94,7 +100,7 @@ function clean() {
           size="small"
           severity="secondary"
           label="Charts"
-          @click="view.inputs = false"
+          @click="view.plate = null"
         />
       </div>
     </header>

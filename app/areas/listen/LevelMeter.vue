@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Tap } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
+import { useListen } from '~/sound/listen'
 
 /** Peak and RMS of a channel, with a mark that stays once it has clipped. */
 const props = defineProps<{

@@ -1,8 +1,18 @@
 <script setup lang="ts">
 import { windows } from '~~/core/dsp'
 import { quantities } from '~~/core/units'
-import { averagings, blockLengths } from '~/sound/engine'
+import { averagings, blockLengths, useEngine } from '~/sound/engine'
 import { smoothings } from '~~/core/measure'
+import { useView } from '~/document/view'
+import { choicesOf, choicesOfNames } from '~/parts/choices'
+import { useCorrections } from '~/sound/corrections'
+import { useListen } from '~/sound/listen'
+import SoundFrom from './SoundFrom.vue'
+import ArrivalPanel from './ArrivalPanel.vue'
+import FindingsPanel from './FindingsPanel.vue'
+import GeneratorPanel from './GeneratorPanel.vue'
+import MeasurementsPanel from './MeasurementsPanel.vue'
+import SweepPanel from './SweepPanel.vue'
 
 const listen = useListen()
 const engine = useEngine()

@@ -1,6 +1,13 @@
 <script setup lang="ts">
 import { splitTap, type Measurement } from '~~/core/measure'
 import { levelAdvice } from '~~/core/tune'
+import { useSite } from '~/document/site'
+import { useCorrections } from '~/sound/corrections'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import LevelMeter from './LevelMeter.vue'
+import TapSelect from './TapSelect.vue'
 
 /** One measurement of the set: what it hears, where, its level; opened, everything about it can be chosen here. */
 const props = defineProps<{ row: Measurement, opened: boolean }>()

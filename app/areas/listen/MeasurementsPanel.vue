@@ -1,5 +1,13 @@
 <script setup lang="ts">
 import { tapOf } from '~~/core/measure'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import LevelMeter from './LevelMeter.vue'
+import MeasurementRow from './MeasurementRow.vue'
 
 /** The measurements that run together: the set in use, each of its rows, and the references' levels. */
 const sets = useSets()
@@ -135,9 +143,9 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
       </button><button
         class="plain link"
         data-testid="inputs"
-        @click="view.inputs = !view.inputs"
+        @click="view.plate = view.plate === 'inputs' ? null : 'inputs'"
       >
-        {{ view.inputs ? 'Charts' : 'Inputs and outputs …' }}
+        {{ view.plate === 'inputs' ? 'Charts' : 'Inputs and outputs …' }}
       </button>
     </div>
   </div>

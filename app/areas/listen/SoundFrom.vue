@@ -2,6 +2,12 @@
 import { simulatedOutputs } from '~~/standins/venue/interface'
 import { highestOrder } from '~~/standins/venue/acoustics'
 import { backgroundIds, backgrounds } from '~~/standins/venue/background'
+import { choicesOf, choicesOfNames } from '~/parts/choices'
+import { useComputerInputs } from '~/sound/computerInputs'
+import { useHall } from '~/sound/hall'
+import { useInputs } from '~/sound/inputs'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /**
  * Where the sound comes from and goes to: the simulated interface and what happens in its hall, or this computer's own

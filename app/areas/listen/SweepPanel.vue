@@ -1,5 +1,8 @@
 <script setup lang="ts">
 import { plainQuantity, quantities, showDelay, showNumber } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useListen } from '~/sound/listen'
+import { useSweep } from '~/sound/sweep'
 
 /** Sweeps: one at the picked cell, or the whole ledger unattended. */
 const sweep = useSweep()

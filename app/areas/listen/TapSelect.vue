@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { generatorTap, tapOf, type Tap } from '~~/core/measure'
+import { useInputs } from '~/sound/inputs'
+import { useSets } from '~/sound/sets'
 
 /** Picks an input channel by its device and its label; hidden devices and those of the other kind are left out. */
 const props = defineProps<{ value: Tap, label: string, name: string, generator?: boolean }>()

@@ -2,6 +2,12 @@ import type { Take } from '~~/core/documents'
 import { moveInTime, ownDelays, testFeed } from '~~/core/rig'
 import { showDelay } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /** A delay under this is no delay: half a sample of the slowest device in use. */
 const nothing = 1e-5

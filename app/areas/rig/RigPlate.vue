@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { parameterName, showParameter } from '~~/core/rig'
+import { useDrafts } from '~/document/drafts'
+import { useSite } from '~/document/site'
 
 const site = useSite()
 const drafts = useDrafts()

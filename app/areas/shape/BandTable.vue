@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { bandTypes, type Band, type BandCapability } from '~~/core/rig'
 import { octaves, tableQuantities } from './fields'
-import type { Setting } from './useStrip'
+import type { Setting } from '~/document/useStrip'
+import { choicesOf } from '~/parts/choices'
 
 /** The bands of a parametric EQ, one a line. */
 defineProps<{ settings: readonly Setting[] }>()

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { readFilters, writeBiquads, writeFilters, type ListedFilter } from '~~/core/formats/filterText'
 import { cookbookQ, deviceQ, type Band, type BandCapability, type BandType } from '~~/core/rig'
-import { download } from '~/utils/download'
+import { download } from '~/parts/download'
 import type { MenuAction } from '~/parts/menus'
-import type { Setting } from './useStrip'
+import type { Setting } from '~/document/useStrip'
 import { useHearing } from './hearing'
-import { useShaping } from './shaping'
+import { useShaping } from '~/document/shaping'
 import { useStates } from './states'
 import { counted } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useKeys } from '~/parts/keys'
+import { useNotices } from '~/parts/notices'
 
 /** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
 const props = defineProps<{ bands: readonly Setting[], device: string, rate: number, name: string }>()

@@ -4,8 +4,9 @@ import { readTaps, writeTaps } from '~~/core/formats/tapsText'
 import { readWav } from '~~/core/formats/wav'
 import type { Fir, FirCapability } from '~~/core/rig'
 import { showDelay, showFrequency } from '~~/core/units'
-import { download } from '~/utils/download'
-import type { Setting } from './useStrip'
+import { download } from '~/parts/download'
+import type { Setting } from '~/document/useStrip'
+import { useNotices } from '~/parts/notices'
 
 /** A filter by its coefficients: read from text or a WAV file at the device's own rate. */
 const props = defineProps<{ setting: Setting, sampleRate: number }>()

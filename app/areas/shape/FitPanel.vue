@@ -5,8 +5,14 @@ import { deviceQ, type Band, type BandCapability, type Pass, type PassCapability
 import { curveToFit, type FitFilter, type FitKind } from '~~/core/tune'
 import { quantities, showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useFit } from './useFit'
-import { useShaping } from './shaping'
-import { useTargets } from './targets'
+import { useShaping } from '~/document/shaping'
+import { useTargets } from '~/document/targets'
+import { useCharts } from '~/charts/useCharts'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { choicesOf, choicesOfNames } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
 
 /** Filters for the picked strip that bring the takes in view nearest to the target, in the strip's free bands. */
 const site = useSite()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { GraphicCapability } from '~~/core/rig'
 import { tableQuantities } from './fields'
-import type { Setting } from './useStrip'
+import type { Setting } from '~/document/useStrip'
 
 /** A graphic EQ or a tone control: one level for each of its bands. */
 const props = defineProps<{ setting: Setting }>()

@@ -5,6 +5,8 @@ import {
 import { endpointKey, sameEndpoint, type Endpoint } from '~~/core/rig'
 import { counted, quantities } from '~~/core/units'
 import { useSheets } from '~/document/useSheets'
+import { useSite } from '~/document/site'
+import { useNotices } from '~/parts/notices'
 
 /** Groups of outputs: what is added to all of them alike, besides what each has of its own. */
 const site = useSite()

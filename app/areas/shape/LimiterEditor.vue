@@ -2,8 +2,11 @@
 import { limiterPlace } from '~~/core/documents'
 import { levelAt, parseThreshold, thresholdVolts, type Limiter, type LimiterCapability } from '~~/core/rig'
 import { decibelsOf, showDelay, showNumber } from '~~/core/units'
-import type { PickedStrip } from '~/frame/view'
-import type { Setting } from './useStrip'
+import type { PickedStrip } from '~/document/view'
+import type { Setting } from '~/document/useStrip'
+import { useSite } from '~/document/site'
+import { useHall } from '~/sound/hall'
+import BlockFields from '~/charts/blocks/BlockFields.vue'
 
 /** A limiter: its threshold in the units of its place, and what it takes away now. */
 const props = defineProps<{ setting: Setting, strip: PickedStrip, sampleRate: number }>()

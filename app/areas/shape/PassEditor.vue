@@ -2,8 +2,8 @@
 import { families, type Family } from '~~/core/dsp'
 import { familyName, type Pass, type PassCapability } from '~~/core/rig'
 import { quantities } from '~~/core/units'
-import { useShaping } from './shaping'
-import type { Setting } from './useStrip'
+import { useShaping } from '~/document/shaping'
+import type { Setting } from '~/document/useStrip'
 
 /** A high- or low-pass: its frequency, and family and slope as one choice. */
 const props = defineProps<{ setting: Setting, twin?: string | null }>()

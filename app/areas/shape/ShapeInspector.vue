@@ -1,7 +1,15 @@
 <script setup lang="ts">
 import { useHearing } from './hearing'
-import { useShaping } from './shaping'
-import { useTargets } from './targets'
+import { useShaping } from '~/document/shaping'
+import { useTargets } from '~/document/targets'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useListen } from '~/sound/listen'
+import FitPanel from './FitPanel.vue'
+import GroupPanel from './GroupPanel.vue'
+import SheetFollow from './SheetFollow.vue'
+import StripEditor from './StripEditor.vue'
+import TargetPanel from './TargetPanel.vue'
 
 const site = useSite()
 const view = useView()

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { departures, followed, groupsOf, heardThrough, leftAside } from '~~/core/documents'
-import type { PickedStrip } from '~/frame/view'
+import { useView, type PickedStrip } from '~/document/view'
 import { useSheets } from '~/document/useSheets'
-import { steady } from '~/utils/steady'
+import { steady } from '~/document/steady'
+import { useSite } from '~/document/site'
 
 /** Which loudspeaker sheet the output follows, and whether it still is as the sheet says. */
 const props = defineProps<{ strip: PickedStrip }>()
@@ -96,7 +97,7 @@ function choose(value: string) {
         size="small"
         text
         :label="follower ? 'Open the sheet' : 'All sheets'"
-        @click="view.sheet = follower?.sheet ?? driven[0]?.sheet.id ?? site.sheets[0]?.id ?? ''"
+        @click="view.openSheet(follower?.sheet ?? driven[0]?.sheet.id ?? site.sheets[0]?.id ?? '')"
       />
     </div>
   </div>

@@ -5,6 +5,9 @@ import { plainQuantity } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { stripOf } from '~/charts/strip'
 import { useSheetForm } from './useSheetForm'
+import { useView } from '~/document/view'
+import { choicesOf } from '~/parts/choices'
+import CurveChart from '~/charts/CurveChart.vue'
 
 /** A loudspeaker's data sheet: typed in from paper by keyboard alone, with its picture and its slips beside it. */
 const view = useView()
@@ -71,7 +74,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
         class="kind"
         label="Loudspeaker sheet"
         layout="bare"
-        :value="view.sheet ?? ''"
+        :value="view.sheet"
         :options="form.choices.value"
         @change="view.sheet = $event"
       />
@@ -102,7 +105,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
         size="small"
         text
         label="Charts"
-        @click="view.sheet = null"
+        @click="view.plate = null"
       />
     </header>
     <div

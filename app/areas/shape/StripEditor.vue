@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import type { Component } from 'vue'
-import type { PickedStrip } from '~/frame/view'
+import type { PickedStrip } from '~/document/view'
 import { parameterName } from '~~/core/rig'
-import BlockFields from './BlockFields.vue'
+import BlockFields from '~/charts/blocks/BlockFields.vue'
 import FirEditor from './FirEditor.vue'
 import GraphicEditor from './GraphicEditor.vue'
 import LimiterEditor from './LimiterEditor.vue'
 import { showNumber } from '~~/core/units'
-import { useShaping } from './shaping'
-import { useStrip, type Setting } from './useStrip'
+import { useShaping } from '~/document/shaping'
+import { useStrip, type Setting } from '~/document/useStrip'
+import { useSite } from '~/document/site'
+import { useHall } from '~/sound/hall'
+import BandTable from './BandTable.vue'
+import FilterActs from './FilterActs.vue'
+import PassEditor from './PassEditor.vue'
 
 /** Everything that can be set in one strip of a device, from what the device says of itself. */
 const props = defineProps<{ strip: PickedStrip }>()

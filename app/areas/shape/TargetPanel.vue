@@ -3,7 +3,11 @@ import { mostTargetPoints, targetLevel, type TargetPoint } from '~~/core/documen
 import { quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { tableQuantities } from './fields'
-import { useTargets } from './targets'
+import { useTargets } from '~/document/targets'
+import { useCharts } from '~/charts/useCharts'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
 
 /** What is aimed for: chosen, drawn, typed, read from a file or taken from a take; for the site or one source. */
 const targets = useTargets()

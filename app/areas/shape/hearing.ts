@@ -1,8 +1,10 @@
 import { defineStore } from 'pinia'
 import type { Band } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
-import { useShaping } from './shaping'
-import type { Setting } from './useStrip'
+import { useShaping } from '~/document/shaping'
+import type { Setting } from '~/document/useStrip'
+import { useSite } from '~/document/site'
+import { useNotices } from '~/parts/notices'
 
 /**
  * Filters out of the path for a moment, to hear what they do. The server puts them back, whatever becomes of this

@@ -1,6 +1,10 @@
 import { defineStore } from 'pinia'
 import { equal } from '~~/core/units'
-import { useShaping } from './shaping'
+import { useShaping } from '~/document/shaping'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useKeys } from '~/parts/keys'
+import { useNotices } from '~/parts/notices'
 
 /** Two states of a strip, gone between with one key: what is heard now, and the other one. */
 export const useStates = defineStore('states', () => {

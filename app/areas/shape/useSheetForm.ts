@@ -16,9 +16,12 @@ import {
   type WidthUnit,
 } from '~~/core/documents'
 import { useSheets } from '~/document/useSheets'
-import { download } from '~/utils/download'
+import { download } from '~/parts/download'
 import { counted, equal } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
 
 /** Filters shown beyond the last that is set: there is always room for one more. */
 const spare = 1
@@ -36,8 +39,8 @@ export function useSheetForm() {
   const { drafts } = storeToRefs(useSheetDrafts())
   const width = ref<WidthUnit>('q')
   const keyOf = (id: string) => `${site.id} ${id}`
-  const stored = computed(() => site.sheetOf(view.sheet ?? ''))
-  const sheet = computed<Sheet | null>(() => drafts.value[keyOf(view.sheet ?? '')] ?? stored.value ?? null)
+  const stored = computed(() => site.sheetOf(view.sheet))
+  const sheet = computed<Sheet | null>(() => drafts.value[keyOf(view.sheet)] ?? stored.value ?? null)
   const put = (next: Sheet) => {
     drafts.value = { ...drafts.value, [keyOf(next.id)]: next }
   }

@@ -4,6 +4,7 @@ import { roomDecay } from '~~/core/documents'
 import type { TableColumn } from '~/parts/columns'
 import { routeTo, setDelay } from '~~/core/rig'
 import { showDelay, showNumber } from '~~/core/units'
+import { useSite } from '~/document/site'
 
 const site = useSite()
 const plan = computed(() => site.plan)

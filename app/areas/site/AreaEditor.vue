@@ -2,6 +2,11 @@
 import { areaKinds, nextOrder, seatsOf, spreadSeats, type Area, type Position } from '~~/core/documents'
 import { usePlan } from '~/document/usePlan'
 import { counted, plainQuantity } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
+import { choicesOfNames } from '~/parts/choices'
+import CornerTable from './CornerTable.vue'
 
 const props = defineProps<{ area: Area, fresh?: boolean }>()
 const site = useSite()

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { outlineFaults, type Corner } from '~~/core/acoustics'
+import { useLength } from '~/document/useLength'
 
 /**
  * Corners of an outline as exact numbers; one is added in the middle of the longest wall. What cannot be built while it

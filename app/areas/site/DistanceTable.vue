@@ -3,6 +3,8 @@ import type { TableColumn } from '~/parts/columns'
 import { cosineTo, distance, firstDips, nearSurfaces, speedOfSound, surroundings } from '~~/core/acoustics'
 import { showNumber } from '~~/core/units'
 import { sayRange } from './sayRange'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
 
 const site = useSite()
 const length = useLength()

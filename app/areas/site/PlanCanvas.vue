@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
 import Konva from 'konva'
 import { direction, rectangle, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
 import type { Area, Plan, Position, Source } from '~~/core/documents'
@@ -14,6 +15,8 @@ import {
   type LevelMap,
   type PlanFrame,
 } from './planDrawing'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
 
 /**
  * The plan to scale, from above (x, y) or from the side (x, z). What can be moved is dragged; `snap` says where it may

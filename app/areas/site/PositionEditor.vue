@@ -2,6 +2,9 @@
 import { seatsOf, type Position } from '~~/core/documents'
 import { usePlan } from '~/document/usePlan'
 import { plainQuantity } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
 
 const props = defineProps<{ position: Position, fresh?: boolean }>()
 const site = useSite()

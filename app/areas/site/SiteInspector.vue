@@ -4,6 +4,17 @@ import { nextOrder, sides, type Area, type Plan, type Position, type Source } fr
 import { endpointKey, type Endpoint } from '~~/core/rig'
 import { usePlan } from '~/document/usePlan'
 import { plainQuantity } from '~~/core/units'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
+import { choicesOfNames } from '~/parts/choices'
+import { useKeys } from '~/parts/keys'
+import { useNotices } from '~/parts/notices'
+import AreaEditor from './AreaEditor.vue'
+import CornerTable from './CornerTable.vue'
+import PositionEditor from './PositionEditor.vue'
+import SourceEditor from './SourceEditor.vue'
+import SurfacePicker from './SurfacePicker.vue'
 
 const site = useSite()
 const view = useView()

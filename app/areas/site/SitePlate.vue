@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
 import { airLoss, boundsOf, octaveBands, roomAreas, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
 import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
 import { counted, showNumber } from '~~/core/units'
@@ -6,6 +7,14 @@ import { CoverageAnswer, type CoverageRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import { usePlan } from '~/document/usePlan'
 import type { LevelMap } from './planDrawing'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
+import { choicesOf, choicesOfNames } from '~/parts/choices'
+import { useNotices } from '~/parts/notices'
+import AirTable from './AirTable.vue'
+import DistanceTable from './DistanceTable.vue'
+import PlanCanvas from './PlanCanvas.vue'
 
 const site = useSite()
 const view = useView()

@@ -13,6 +13,10 @@ import { drivesOf } from '~~/core/rig'
 import { plainQuantity, showLevel } from '~~/core/units'
 import { sayRange } from './sayRange'
 import { usePlan } from '~/document/usePlan'
+import { useSite } from '~/document/site'
+import { useLength } from '~/document/useLength'
+import { useView } from '~/document/view'
+import { choicesOfNames } from '~/parts/choices'
 
 const props = defineProps<{ source: Source, fresh?: boolean }>()
 const site = useSite()

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { absorptionOf, materialIds, materials, octaveBands, type Surface } from '~~/core/acoustics'
 import { plainQuantity } from '~~/core/units'
+import { choicesOf } from '~/parts/choices'
 
 /** What a surface is made of: a finish from the table, or absorption of its own per octave. */
 const props = defineProps<{ label: string, surface: Surface }>()

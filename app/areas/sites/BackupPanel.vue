@@ -2,6 +2,7 @@
 import type { BackupCheck } from '~~/core/contract'
 import { counted } from '~~/core/units'
 import { agoOf, fateOf, sizeOf, stateOf, useBackups } from './useBackups'
+import { useNotices } from '~/parts/notices'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
 const emit = defineEmits<{ back: [] }>()

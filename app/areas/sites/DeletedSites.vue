@@ -2,7 +2,8 @@
 import type { ListedSite } from '~~/core/contract'
 import { contentOf } from '~~/core/documents'
 import type { DeletedItem } from '~/parts/DeletedList.vue'
-import { ask } from '~/utils/api'
+import { ask } from '~/document/api'
+import { useNotices } from '~/parts/notices'
 
 /** Sites that were deleted: each can be brought back, or goes for good. */
 const emit = defineEmits<{ back: [id: string], gone: [id: string] }>()

@@ -2,6 +2,8 @@
 import type { LedgerAnswer } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
 import type { SiteRow } from './siteRow'
+import { useNotices } from '~/parts/notices'
+import SitePicture from './SitePicture.vue'
 
 /** One site of the list: its plan, how far its ledger is, and what can be done with it. */
 const props = defineProps<{ site: SiteRow, ledger?: LedgerAnswer | undefined }>()

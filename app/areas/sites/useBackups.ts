@@ -1,6 +1,7 @@
 import type { BackupCheck, BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
 import { counted } from '~~/core/units'
-import { ask, usePatience } from '~/utils/api'
+import { ask, usePatience } from '~/document/api'
+import { useNotices } from '~/parts/notices'
 
 /** The backups of this installation, and what can be done with them. */
 export function useBackups() {

@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import type { HistoryAnswer } from '~~/core/contract'
 import type { Change } from '~~/core/documents'
 import { parameterName, showParameter } from '~~/core/rig'
 import type { TableColumn } from '~/parts/columns'
-import { ask, usePatience } from '~/utils/api'
+import { ask, usePatience } from '~/document/api'
+import { useSite } from '~/document/site'
+import { useNotices } from '~/parts/notices'
 
 const site = useSite()
 const notices = useNotices()

@@ -1,8 +1,10 @@
 import { magnitude, standardGrid, type Curve } from '~~/core/dsp'
-import FilterHandles from '~/areas/shape/FilterHandles.vue'
-import { useShaping } from '~/areas/shape/shaping'
+import FilterHandles from '~/charts/FilterHandles.vue'
+import { useShaping } from '~/document/shaping'
 import type { ChartKindDefinition } from '../kind'
 import type { Trace } from '../traces'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
 
 const trusted = Array.from(standardGrid, () => true)
 const usual = [-18, 12] as const

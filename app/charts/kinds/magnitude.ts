@@ -1,5 +1,5 @@
-import TargetHandles from '~/areas/shape/TargetHandles.vue'
-import { useTargets } from '~/areas/shape/targets'
+import TargetHandles from '~/charts/TargetHandles.vue'
+import { useTargets } from '~/document/targets'
 import { choicesOf } from '~/parts/choices'
 import type { ChartKindDefinition } from '../kind'
 import { choiceOf } from '../settings'

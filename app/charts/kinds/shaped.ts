@@ -1,8 +1,10 @@
 import { applyGainAndDelay, copyOf, type Curve } from '~~/core/dsp'
-import { useShaping } from '~/areas/shape/shaping'
+import { useShaping } from '~/document/shaping'
 import type { ChartContext } from '../kind'
 import type { SettingField } from '../settings'
 import type { Drawn } from '../traces'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
 
 /** Whether what the filters do is drawn with what is measured. */
 export const shapedField: SettingField = { kind: 'check', key: 'shaped', label: 'what the filters do, in Shape' }

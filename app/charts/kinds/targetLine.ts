@@ -1,5 +1,5 @@
 import { standardGrid } from '~~/core/dsp'
-import type { Aim } from '~/areas/shape/targets'
+import type { Aim } from '~/document/targets'
 import type { Trace } from '../traces'
 
 const everywhere = Array.from(standardGrid, () => true)

@@ -1,4 +1,4 @@
-import { later } from '~/utils/later'
+import { later } from '~/parts/later'
 import { choicesOfNames } from '~/parts/choices'
 import type { ChartKindDefinition } from '../kind'
 import { choiceOf } from '../settings'

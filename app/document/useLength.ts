@@ -1,4 +1,5 @@
 import { metresPerFoot, parseLength, showLength } from '~~/core/units'
+import { useView } from './view'
 
 /** Lengths as this user reads them: metres or feet; fields take either. */
 export function useLength() {

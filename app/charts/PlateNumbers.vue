@@ -2,7 +2,12 @@
 import { hasMoved } from '~~/core/tune'
 import { speedOfSound } from '~~/core/acoustics'
 import { fewBlocks, trustedPart } from '~~/core/measure'
-import { showFrequency, showNumber } from '~~/core/units'
+import { counted, showFrequency, showNumber } from '~~/core/units'
+import { useCharts } from './useCharts'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
 const site = useSite()
@@ -91,7 +96,7 @@ const trust = computed(() => {
       :title="trust?.where"
     >
       <span class="big num">{{ trust?.percent ?? '–' }}</span> %
-      <span class="soft small">{{ trust?.known ?? 'coherence' }}, {{ listen.blocks }} {{ listen.blocks === 1 ? 'block' : 'blocks'
+      <span class="soft small">{{ trust?.known ?? 'coherence' }}, {{ counted(listen.blocks, 'block')
       }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
         v-if="listen.gaps.poor"
       >, {{ listen.gaps.poor }} as disturbed</template><b v-if="listen.frameNow?.paused">, paused</b></span>

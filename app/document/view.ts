@@ -1,28 +1,12 @@
 import { defineStore } from 'pinia'
-import { useLocalStorage, useSessionStorage } from '@vueuse/core'
+import { useLocalStorage, usePreferredColorScheme, useSessionStorage } from '@vueuse/core'
 import { testFeed } from '~~/core/rig'
 import type { LengthUnit } from '~~/core/units'
-import { renamed } from '~/utils/api'
+import { renamed } from './api'
+import { useSite } from './site'
 
-export const areas = [
-  { id: 'site', name: 'Site', built: true },
-  { id: 'rig', name: 'Rig', built: true },
-  { id: 'listen', name: 'Listen', built: true },
-  { id: 'shape', name: 'Shape', built: true },
-  { id: 'align', name: 'Align', built: true },
-  { id: 'prove', name: 'Prove', built: false },
-  { id: 'watch', name: 'Watch', built: true },
-] as const
-export type AreaId = (typeof areas)[number]['id']
-
-export const alignViews = {
-  times: 'Times',
-  pair: 'Pair',
-  whole: 'Combined',
-  levels: 'Levels',
-  alike: 'Phase matching',
-} as const
-export type AlignView = keyof typeof alignViews
+/** The part of the job that is looked at, by its folder in app/areas. */
+export type AreaId = 'site' | 'rig' | 'listen' | 'shape' | 'align' | 'run' | 'watch'
 
 /** A strip of a device that the inspector edits. */
 export interface PickedStrip {
@@ -68,6 +52,14 @@ export const useView = defineStore('view', () => {
     },
   })
   const area = ref<AreaId>('listen')
+  /** What stands on the plate of each area; null: what it has by itself. */
+  const plates = ref<Partial<Record<AreaId, string | null>>>({})
+  const plate = computed({
+    get: () => plates.value[area.value] ?? null,
+    set: (next: string | null) => {
+      plates.value = { ...plates.value, [area.value]: next }
+    },
+  })
   const strip = ref<PickedStrip | null>(null)
   /** Which of the picked source's outputs the ribbon follows. */
   const way = ref(0)
@@ -75,16 +67,10 @@ export const useView = defineStore('view', () => {
   const feed = ref(testFeed)
   /** Source, position or area picked in the plan; 'room' for its walls. */
   const thing = ref<string | null>(null)
-  /** Inputs and outputs stand where the charts do. */
-  const inputs = ref(false)
-  /** The ledger stands where the charts do. */
-  const wholeLedger = ref(false)
-  /** The loudspeaker sheet that stands where the charts do. */
-  const sheet = ref<string | null>(null)
-  /** What of Align stands where the charts do. */
-  const aligning = ref<AlignView>('times')
-  /** The run sheet stands where the charts do. */
-  const runSheet = ref(false)
+  /** The loudspeaker sheet that is edited. */
+  const sheet = ref('')
+  /** The source that is aligned to another. */
+  const aligned = ref<string | null>(null)
   const palette = ref(false)
   const keySheet = ref(false)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
@@ -105,14 +91,22 @@ export const useView = defineStore('view', () => {
     way,
     feed,
     thing,
-    inputs,
-    wholeLedger,
+    plate,
     sheet,
-    aligning,
-    runSheet,
+    aligned,
     palette,
     keySheet,
     drawer,
+    /** Goes to an area, and to what is to stand on its plate. */
+    go(to: AreaId, on?: string | null) {
+      area.value = to
+      if (on !== undefined) plate.value = on
+    },
+    openSheet(id: string) {
+      sheet.value = id
+      area.value = 'shape'
+      plate.value = 'sheets'
+    },
     toggleTake: (id: string) => {
       hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id]
     },

@@ -1,9 +1,18 @@
+import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { pathMap, testFeed } from '~~/core/rig'
 import { figuresWith, settingsOf, type Figures, type Proposal, type TuneJob, type Tuning } from '~~/core/tune'
 import { createTuning } from '~/document/tuning'
 import { useActs } from '~/document/useActs'
 import { counted } from '~~/core/units'
+import { useAgreement } from '~/document/agreement'
+import { useHeard } from '~/document/heard'
+import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
+import { useNotices } from '~/parts/notices'
+import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
+import { useSweep } from '~/sound/sweep'
 
 /** Where the work that runs by itself stands: it waits for a person to move a microphone, and for nothing else. */
 export type RunState = 'idle' | 'sweeping' | 'move' | 'thinking' | 'proposals'

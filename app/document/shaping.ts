@@ -6,6 +6,7 @@ import {
   applyBlock,
   bandActs,
   bandTypes,
+  linkedPass,
   pathResponse,
   routeDelay,
   routeTo,
@@ -18,10 +19,10 @@ import {
   type PassCapability,
   type Range,
 } from '~~/core/rig'
-import type { PickedStrip } from '~/frame/view'
-import { steady } from '~/utils/steady'
-import { cornerTwin } from './corners'
+import { useView, type PickedStrip } from './view'
+import { steady } from './steady'
 import { useStrip, type Setting } from './useStrip'
+import { useSite } from './site'
 
 /** One filter of the strip as it is handled on the plate. */
 export interface Handle {
@@ -107,7 +108,12 @@ export const useShaping = defineStore('shaping', () => {
   }
   /** Whether the corners of neighbouring bands move together where they stand at one frequency. */
   const linked = useLocalStorage('kovrin-linked-corners', true)
-  const twinOf = (s: Setting) => cornerTwin(site.draftRig, ways.value?.outputs ?? [], strip.value, s)
+  const twinOf = ({ parameter, draft }: Setting) => {
+    const from = site.feedFrom(testFeed)
+    return from && strip.value
+      ? linkedPass(site.draftRig, from, ways.value?.outputs ?? [], strip.value, { parameter, value: draft })
+      : null
+  }
 
   function responseOf(list: readonly Setting[], which: 'draft' | 'held'): Curve {
     const curve = unity(standardGrid)

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import type { RunStep } from '~~/core/tune'
-import { useAligning } from './aligning'
 import { useRun } from './useRun'
+import { useSite } from '~/document/site'
+import { useSteps } from '~/document/steps'
+import { useView } from '~/document/view'
+import RunProgress from './RunProgress.vue'
 
 /** The run sheet: what is to be done in this hall, why, how far it is, and the work that runs by itself. */
 const site = useSite()
 const view = useView()
 const steps = useSteps()
-const aligning = useAligning()
 const run = useRun()
 
 const groups: Record<RunStep['kind'], string> = {
@@ -30,25 +32,17 @@ function open(step: RunStep) {
   const position = site.positions[step.positions[0] ?? 0]?.id
   const source = step.source || site.sources[0]?.id
   if (source && position) view.cell = { source, position }
-  view.runSheet = false
-  if (step.kind === 'show') {
-    view.area = 'rig'
-    return
-  }
-  if (step.kind === 'alone' || step.kind === 'together') {
-    view.area = 'listen'
-    return
-  }
+  if (step.kind === 'show') return view.go('rig')
+  if (step.kind === 'alone' || step.kind === 'together') return view.go('listen', null)
   if (step.kind === 'shape') {
-    view.area = 'shape'
+    view.go('shape', null)
     const [output] = site.outputs(step.source)
     const strip = output && site.deviceOf(output.device)?.capability.outputs[output.channel]?.strip
     if (output && strip !== undefined) view.strip = { device: output.device, strip }
     return
   }
-  view.area = 'align'
-  view.aligning = step.kind === 'time' ? 'times' : 'pair'
-  aligning.moveId = step.source
+  view.go('align', step.kind === 'time' ? 'times' : 'pair')
+  view.aligned = step.source
 }
 const print = () => window.print()
 </script>

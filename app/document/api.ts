@@ -1,7 +1,6 @@
 import { promiseTimeout } from '@vueuse/core'
 import { onBeforeUnmount } from 'vue'
 import type { SessionAnswer } from '~~/core/contract'
-
 /** A refusal by the server in words, with what it sent along. */
 export class Refusal extends Error {
   constructor(

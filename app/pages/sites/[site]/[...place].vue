@@ -1,15 +1,35 @@
 <script setup lang="ts">
-import {
-  AlignInspector, AlignPlate, InputsPanel, LedgerPlate, RigPlate, RunPlate, ShapeInspector, SheetPlate, SiteInspector,
-  SitePlate, WatchPlate,
-} from '~/areas/plates'
+import { areas, inspectorOf } from '~/areas/registry'
+import { useAddress } from '~/frame/useAddress'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useCommands } from '~/frame/useCommands'
+import { useListen } from '~/sound/listen'
+import ActionBar from '~/frame/ActionBar.vue'
+import AgreementDialog from '~/frame/AgreementDialog.vue'
+import CommandPalette from '~/frame/CommandPalette.vue'
+import KeySheet from '~/frame/KeySheet.vue'
+import LedgerPanel from '~/frame/LedgerPanel.vue'
+import LedgerPlate from '~/frame/LedgerPlate.vue'
+import PathRibbon from '~/frame/PathRibbon.vue'
+import TopRail from '~/frame/TopRail.vue'
 
+// an address of another area is no other page
+definePageMeta({ key: route => `site ${String(route.params.site)}` })
 const route = useRoute()
 const site = useSite()
 const view = useView()
 const listen = useListen()
 const takes = useTakes()
 const commands = useCommands()
+useAddress()
+const area = computed(() => areas[view.area])
+const plate = computed(() => {
+  if (area.value.charts && view.plate === 'ledger') return LedgerPlate
+  return (view.plate !== null && area.value.plates?.[view.plate]) || area.value.plate
+})
+const inspector = computed(() => inspectorOf(area.value))
 
 onMounted(() => void site.openSite(String(route.params.site)))
 onBeforeUnmount(() => {
@@ -59,6 +79,7 @@ useHead({
   <main
     v-else-if="site.open"
     class="frame"
+    :class="{ alone: !inspector }"
   >
     <TopRail />
     <nav
@@ -73,27 +94,17 @@ useHead({
       >{{ s.name }}</a>
     </nav>
     <ActionBar />
-    <LedgerPanel />
-    <RunPlate v-if="view.runSheet" />
-    <SitePlate v-else-if="view.area === 'site'" />
-    <RigPlate v-else-if="view.area === 'rig'" />
-    <WatchPlate v-else-if="view.area === 'watch'" />
-    <AlignPlate v-else-if="view.area === 'align'" />
-    <InputsPanel v-else-if="view.inputs && view.area === 'listen'" />
-    <SheetPlate v-else-if="view.sheet !== null && view.area === 'shape'" />
-    <LedgerPlate v-else-if="view.wholeLedger" />
-    <PlateView v-else />
+    <LedgerPanel v-if="area.ledger" />
+    <component :is="plate" />
     <aside
+      v-if="inspector"
       class="inspector"
       :class="{ open: view.drawer === 'inspector' }"
       aria-label="Inspector"
     >
-      <ShapeInspector v-if="view.area === 'shape' || view.area === 'rig'" />
-      <SiteInspector v-else-if="view.area === 'site'" />
-      <AlignInspector v-else-if="view.area === 'align'" />
-      <ListenInspector v-else />
+      <component :is="inspector" />
     </aside>
-    <PathRibbon />
+    <PathRibbon v-if="area.ribbon" />
     <nav
       class="drawers"
       aria-label="Drawers"
@@ -105,6 +116,7 @@ useHead({
         @click="view.drawer = view.drawer === 'ledger' ? null : 'ledger'"
       />
       <ActionButton
+        v-if="inspector"
         size="small"
         severity="secondary"
         :label="view.drawer === 'inspector' ? 'Close the inspector' : 'Show inspector'"
@@ -146,6 +158,10 @@ useHead({
   /* nothing in it may move the frame, not even what takes the focus */
   overflow: clip;
   position: relative;
+}
+.frame.alone {
+  grid-template-columns: 306px minmax(0, 1fr);
+  grid-template-areas: 'rail rail' 'ledger actions' 'ledger plate' 'ribbon ribbon';
 }
 .frame > :nth-child(1) {
   grid-area: rail;
@@ -207,7 +223,8 @@ useHead({
   display: none;
 }
 @media (max-width: 1100px) {
-  .frame {
+  .frame,
+  .frame.alone {
     grid-template: 50px auto minmax(0, 1fr) 112px / minmax(0, 1fr);
     grid-template-areas: 'rail' 'actions' 'plate' 'ribbon';
   }

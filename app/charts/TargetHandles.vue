@@ -2,7 +2,8 @@
 import type { TargetPoint } from '~~/core/documents'
 import { showFrequency, showLevel } from '~~/core/units'
 import { targetOffset } from '~/charts/kinds/targetLine'
-import { useTargets } from './targets'
+import { useTargets } from '~/document/targets'
+import { useCharts } from './useCharts'
 
 /** The points of the site's own target as knobs on the magnitude, while it is drawn: dragged, or moved by arrows. */
 const props = defineProps<{

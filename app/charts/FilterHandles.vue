@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { mostLouder } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
-import { useShaping, type Handle } from './shaping'
+import { useShaping, type Handle } from '~/document/shaping'
+import { useSite } from '~/document/site'
 
 /**
  * The picked strip's filters on the plate, each a knob: dragged by mouse or finger (frequency across, gain up and

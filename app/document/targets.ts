@@ -5,6 +5,9 @@ import { readCurveText } from '~~/core/formats/curveText'
 import { smooth } from '~~/core/measure'
 import { targets as library, type TargetId } from '~~/core/tune'
 import type { Decibels, Hertz } from '~~/core/units'
+import { useSite } from './site'
+import { useView } from './view'
+import { useNotices } from '~/parts/notices'
 
 /** What is aimed for now. */
 export interface Aim {

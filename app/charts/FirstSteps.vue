@@ -1,5 +1,10 @@
 <script setup lang="ts">
 import { isHeard, isKnown } from '~~/core/tune'
+import { useSite } from '~/document/site'
+import { useTakes } from '~/document/takes'
+import { useView } from '~/document/view'
+import { useFeed } from '~/sound/feed'
+import { useListen } from '~/sound/listen'
 /** What a site that was never measured begins with: three steps, each with the button that does it. */
 const site = useSite()
 const view = useView()
@@ -21,7 +26,7 @@ const startOrFeed = computed(() => {
       act: 'In Site',
       run: () => {
         view.thing = listen.undriven!.id
-        view.area = 'site'
+        view.go('site')
       },
     }
   }
@@ -40,7 +45,7 @@ const steps = computed(() => [
     act: first.value ? `${first.value.source.name} at ${first.value.position.name}` : 'Draw them in Site',
     run: () => {
       if (first.value) view.cell = { source: first.value.source.id, position: first.value.position.id }
-      else view.area = 'site'
+      else view.go('site')
     },
   },
   {

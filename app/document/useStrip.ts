@@ -8,7 +8,9 @@ import {
   type ParameterPath,
 } from '~~/core/rig'
 import { equal } from '~~/core/units'
-import type { PickedStrip } from '~/frame/view'
+import type { PickedStrip } from './view'
+import { useSite } from './site'
+import { useTemporary } from './temporary'
 
 /** A parameter with what is wanted and what the device holds; null where it has never been read. */
 export interface Setting {

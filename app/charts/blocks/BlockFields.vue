@@ -2,7 +2,8 @@
 import { speedOfSound } from '~~/core/acoustics'
 import type { BlockCapability, Field } from '~~/core/rig'
 import { quantities, type Parsed, type QuantityId } from '~~/core/units'
-import type { Setting } from './useStrip'
+import type { Setting } from '~/document/useStrip'
+import { useSite } from '~/document/site'
 
 /** Whatever a block says of its own value, as fields: for every kind that needs no layout of its own. */
 const props = defineProps<{
