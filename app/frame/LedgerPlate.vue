@@ -14,6 +14,7 @@ const summary = useLedgerSummary()
   <section
     class="plate"
     aria-label="Plate"
+    data-testid="ledger-plate"
   >
     <header class="row apart">
       <h2>Ledger</h2>

@@ -1,5 +1,4 @@
 import type { LocationQuery } from 'vue-router'
-import { areas } from '~/areas/registry'
 import type { AreaId, PickedStrip, useView } from '~/document/view'
 
 type View = ReturnType<typeof useView>
@@ -24,16 +23,18 @@ function halves(value: string | null): [string, string] | null {
   return value && at > 0 && at < value.length - 1 ? [value.slice(0, at), value.slice(at + 1)] : null
 }
 
-/** Reads an address; what it does not know, or cannot be, is left out. */
-export function readAddress(place: readonly string[], query: LocationQuery): Looking {
+/** What stands on the plate of each area besides what it has by itself. */
+export type KnownPlates = Readonly<Record<AreaId, readonly string[]>>
+
+/** Reads an address; what is not known, or cannot be, is left out: what is looked at then is Listen. */
+export function readAddress(place: readonly string[], query: LocationQuery, plates: KnownPlates): Looking {
   const [first = '', second, item] = place
-  const area = Object.hasOwn(areas, first) ? areas[first as AreaId] : areas.listen
-  const known = second !== undefined && area.id === first
-    && (Object.hasOwn(area.plates ?? {}, second) || (area.charts && second === 'ledger'))
+  const area = Object.hasOwn(plates, first) ? (first as AreaId) : 'listen'
+  const known = second !== undefined && area === first && plates[area].includes(second)
   const cell = halves(text(query.cell))
   const strip = halves(text(query.strip))
   return {
-    area: area.id,
+    area,
     plate: known ? second : null,
     item: known && item ? item : null,
     cell: cell && { source: cell[0], position: cell[1] },

@@ -1,0 +1,24 @@
+import { expect, test } from './pages'
+import { area, cell } from './pages'
+
+test('what is looked at stands in the address: it survives a reload, goes to a second screen, and Back goes back',
+  async ({ page, context }) => {
+    await cell(page, 'main-l/mix').click()
+    await expect(page).toHaveURL(/\/listen\?cell=main-l\/mix$/)
+    await area(page, 'Align')
+    const align = page.getByTestId('align-plate')
+    await align.getByRole('radio', { name: 'Pair' }).click()
+    await expect(page).toHaveURL(/\/align\/pair\?cell=main-l\/mix$/)
+    await page.reload()
+    await expect(align.getByRole('radio', { name: 'Pair' })).toBeChecked()
+    const other = await context.newPage()
+    await other.goto(page.url().replace('align/pair', 'shape/ledger').replace('main-l/mix', 'subs/rear'))
+    await expect(other.getByTestId('ledger-plate')).toBeVisible()
+    await expect(other.locator('[data-cell="subs/rear"]')).toHaveAttribute('aria-pressed', 'true')
+    await other.close()
+    await page.goBack()
+    await expect(page).toHaveURL(/\/listen\?/)
+    await expect(page.getByTestId('align-plate')).toBeHidden()
+    await page.goForward()
+    await expect(align.getByRole('radio', { name: 'Pair' })).toBeChecked()
+  })
