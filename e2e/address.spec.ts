@@ -1,5 +1,4 @@
-import { expect, test } from './pages'
-import { area, cell } from './pages'
+import { area, cell, expect, test } from './pages'
 
 test('what is looked at stands in the address: it survives a reload, goes to a second screen, and Back goes back',
   async ({ page, context }) => {

@@ -3,7 +3,13 @@ import { describe, expect, it } from 'vitest'
 import { readAddress, writeAddress, type KnownPlates } from './address'
 
 const plates: KnownPlates = {
-  site: [], rig: [], run: [], watch: [], listen: ['inputs', 'ledger'], shape: ['sheets', 'ledger'], align: ['times', 'pair'],
+  site: [],
+  rig: [],
+  run: [],
+  watch: [],
+  listen: ['inputs', 'ledger'],
+  shape: ['sheets', 'ledger'],
+  align: ['times', 'pair'],
 }
 const nothing = { plate: null, item: null, cell: null, strip: null, thing: null }
 const name = fc.stringMatching(/^[a-z0-9_-]{1,12}$/)
