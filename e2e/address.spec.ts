@@ -1,7 +1,8 @@
-import { area, cell, expect, test } from './pages'
+import { area, cell, expect, openDemo, test } from './pages'
 
 test('what is looked at stands in the address: it survives a reload, goes to a second screen, and Back goes back',
   async ({ page, context }) => {
+    await openDemo(page)
     await cell(page, 'main-l/mix').click()
     await expect(page).toHaveURL(/\/listen\?cell=main-l\/mix$/)
     await area(page, 'Align')

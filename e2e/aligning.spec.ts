@@ -15,7 +15,7 @@ async function takeAlone(page: Page, id: string) {
   await cell(page, id).click()
   await page.getByRole('button', { name: 'Feed only this' }).click()
   await expect(page.getByTestId('path-finding')).toHaveCount(0)
-  await page.getByRole('button', { name: 'Restart' }).click()
+  await page.getByRole('button', { name: 'Reset average' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
   await expect(cell(page, id)).toHaveText(/1/)
@@ -99,7 +99,7 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   // what was found before, while something else sounded or nothing, is no arrival of both
   await page.getByRole('button', { name: 'Find arrival' }).click()
   await expect(page.getByTestId('arrival')).toBeVisible()
-  await page.getByRole('button', { name: 'Restart' }).click()
+  await page.getByRole('button', { name: 'Reset average' }).click()
   await expect(page.getByTestId('trust')).toContainText(/2\d blocks/)
   await page.getByTestId('take').click()
   // twenty blocks of three takes, down to where they are just trusted: their own scatter is up to 1 dB

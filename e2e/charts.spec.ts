@@ -189,7 +189,7 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   expect(Math.abs(trim)).toBeGreaterThan(1)
   await page.getByRole('button', { name: 'Settings of Microphone 1' }).click()
   await page
-    .getByLabel('Microphone’s own response')
+    .getByLabel('Microphone correction')
     .setInputFiles({ name: 'mic 7.txt', mimeType: 'text/plain', buffer: Buffer.from('20 6\n20000 6') })
   await told(page, 'info', 'mic 7.txt')
   await page.getByRole('button', { name: 'Reset average' }).click()
@@ -208,9 +208,9 @@ test('the microphone’s own response is taken out, and a trim lets the trace si
   await page.getByRole('button', { name: 'Store this as interface correction' }).click()
   // a hall has no coherence of 1
   await told(page, 'error', 'This is no loopback')
-  await page.getByRole('button', { name: 'Take it off' }).click()
+  await page.getByRole('button', { name: 'Remove', exact: true }).click()
   await page
-    .getByLabel('Microphone’s own response')
+    .getByLabel('Microphone correction')
     .setInputFiles({ name: 'nothing.txt', mimeType: 'text/plain', buffer: Buffer.from('hello') })
   await told(page, 'error', 'at least two lines')
 })

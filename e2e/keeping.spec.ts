@@ -43,7 +43,7 @@ test('a site is deleted for good, after one question, and comes back from its ba
   // what it would change is said before anything is
   const asked = page.getByRole('dialog', { name: 'Restore this backup?' })
   await expect(asked).toContainText(/Ropewalk Hall test comes back/)
-  await asked.getByRole('button', { name: 'Put it back' }).click()
+  await asked.getByRole('button', { name: 'Restore', exact: true }).click()
   await told(page, 'info', '1 site is back')
   await expect(row).toBeVisible()
   const after = await site.get()

@@ -89,7 +89,7 @@ test('a known system on this computer’s inputs is measured within 0.1 dB', asy
   // a browser whose machine is starved drops sound: then that take is off, and the next is not
   let off = await takeOff(1)
   for (let n = 2; n < 4 && off >= 0.1; n++) {
-    await page.getByRole('button', { name: 'Restart' }).click()
+    await page.getByRole('button', { name: 'Reset average' }).click()
     await expect(page.getByTestId('trust')).toContainText(/\b1 blocks?/)
     await expect(page.getByTestId('trust')).toContainText('16 blocks')
     off = await takeOff(n)

@@ -114,7 +114,7 @@ test('outputs follow a sheet: an edit of it reaches them all and only them, and 
   await corner.press('Enter')
   await agree(page) // the horn’s corner goes down with it
   await expect(page.getByTestId('departures')).toHaveText('Not as the sheet says: Low-pass.')
-  await page.getByRole('button', { name: 'Put it back' }).click()
+  await page.getByRole('button', { name: 'Restore from sheet' }).click()
   await agree(page)
   await expect(page.getByTestId('departures')).toContainText('As the sheet says')
   await page.getByRole('button', { name: 'Detach' }).click()

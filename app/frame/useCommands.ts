@@ -113,8 +113,9 @@ function platformCommand({ ctrlKey, metaKey, altKey, shiftKey, key }: KeyboardEv
   return key.toLowerCase() === 'y' && ctrlKey && !shiftKey ? 'redo' : null
 }
 
-/** What lies over the page and closes by itself. */
-const overlays = '.p-popover, .p-dialog, .p-drawer, .p-menu, .p-contextmenu, .p-select-overlay'
+/** What lies over the page, and is not on its way out. */
+const overlays = ['popover', 'dialog', 'drawer', 'menu', 'contextmenu', 'select-overlay']
+  .map(part => `.p-${part}:not([class*="leave"])`).join()
 
 /** Escape closes what stands where the charts do; true when there was something. */
 function closeTop(view: ReturnType<typeof useView>, target: HTMLElement): boolean {

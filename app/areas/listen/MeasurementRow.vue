@@ -160,7 +160,7 @@ const places = computed(() => [
         <FileField
           v-else
           label="Load its text file …"
-          name="Microphone’s own response: load its text file …"
+          name="Microphone correction: load its text file …"
           accept=".txt,.csv,.cal,.frd,text/plain,text/csv"
           @pick="corrections.load(row.microphone, $event[0]!)"
         />
