@@ -29,6 +29,8 @@ export default defineConfig({
   use: {
     baseURL: process.env.KOVRIN_URL,
     viewport: { width: 1280, height: 800 },
+    // five pictures a second instead of 25: drawing in software is most of what a test costs
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: '/usr/bin/chromium', args: chromiumArgs },
     // costs a fifth of all the time; `npx playwright test --trace on` shows what a test did
     trace: 'off',

@@ -1,12 +1,12 @@
 import { defineStore, storeToRefs } from 'pinia'
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, usePreferredReducedMotion } from '@vueuse/core'
 import type { Wants } from '~~/core/contract'
 import { useChartSettings } from '~/document/chartSettings'
 import { chartKindIds, chartKinds, type ChartKind } from './registry'
 import { useListen } from '~/sound/listen'
 
 const usual: ChartKind[] = ['magnitude', 'phase', 'coherence']
-const nothing: Wants = { impulse: false, spectrum: false, bands: null, level: null }
+const nothing: Wants = { calm: false, impulse: false, spectrum: false, bands: null, level: null }
 
 /** The charts of the plate and how each is shown; remembered by this browser. */
 export const useCharts = defineStore('charts', () => {
@@ -16,8 +16,10 @@ export const useCharts = defineStore('charts', () => {
   const { settings } = storeToRefs(useChartSettings())
   /** The chart that has the plate to itself, by its place. */
   const alone = ref<number | null>(null)
+  const motion = usePreferredReducedMotion()
+  const needs = () => shown.value.map(k => chartKinds[k].needs?.(settings.value) ?? {})
   watch(
-    () => Object.assign({}, nothing, ...shown.value.map(k => chartKinds[k].needs?.(settings.value) ?? {})) as Wants,
+    () => Object.assign({}, nothing, { calm: motion.value === 'reduce' }, ...needs()) as Wants,
     (wants, before) => {
       if (JSON.stringify(wants) !== JSON.stringify(before)) listen.wants = wants
     },

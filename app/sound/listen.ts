@@ -79,7 +79,7 @@ export const useListen = defineStore('listen', () => {
   /** Counts every Hush: whatever plays by itself must end with it. */
   const hushed = ref(0)
   /** What the charts in view ask for besides the curve. */
-  const wants = ref<Wants>({ impulse: false, spectrum: false, bands: null, level: null })
+  const wants = ref<Wants>({ calm: false, impulse: false, spectrum: false, bands: null, level: null })
 
   /** What the generator plays. */
   const signal = useLocalStorage<Signal>('kovrin-signal', { kind: 'pink' })

@@ -30,6 +30,8 @@ import { createSweeper } from './sweeper'
 
 const pollEvery = 10
 const frameEvery = 40
+/** Milliseconds between pictures where little motion is wished. */
+const calmEvery = 200
 const otherFramesEvery = 200
 const metersEvery = 100
 const stalledAfter = 1500
@@ -57,7 +59,7 @@ let lastWrittenAt = 0
 /** While a take waits until all is measured often enough: how often each had been searched when it was asked for. */
 let taking: Map<RunningMeasurement, number> | null = null
 let sweeper: ReturnType<typeof createSweeper> | null = null
-let wants: Wants = { impulse: false, spectrum: false, bands: null, level: null }
+let wants: Wants = { calm: false, impulse: false, spectrum: false, bands: null, level: null }
 let humWatch: ReturnType<typeof createHumWatch> | null = null
 let bandMeters: ReturnType<typeof createBandMeters> | null = null
 
@@ -124,7 +126,7 @@ function step() {
     const state = m.frame(mark, anyway)
     if (state) post(state.frame, state.transfer)
   }
-  if (now - lastFrame >= frameEvery) {
+  if (now - lastFrame >= (wants.calm ? calmEvery : frameEvery)) {
     const first = lastFrame === 0
     lastFrame = now
     if (front) show(front, first)
@@ -134,7 +136,7 @@ function step() {
     lastOthers = now
     for (const m of running) if (m !== front) show(m, first)
   }
-  if (now - lastMeters >= metersEvery) {
+  if (now - lastMeters >= (wants.calm ? calmEvery : metersEvery)) {
     lastMeters = now
     post({
       type: 'meters',
@@ -155,6 +157,7 @@ let meterStream: ReturnType<Correction['stream']> | null = null
 const meterBlock = new Float32Array(4096)
 const spectrumLength = 2 ** 14
 const spectrumEvery = 85
+const often = () => (wants.calm ? calmEvery : spectrumEvery)
 /** Findings look at response and spectrum once a second, charts more often. */
 const idleEvery = 1000
 let spectrumFft: SpectrumFft | null = null
@@ -192,7 +195,7 @@ function meterBands() {
 /** What other charts than the curve need, each at its own pace. */
 function besides(now: number) {
   if (!front) return
-  if (now - lastSpectrum > (wants.spectrum ? spectrumEvery : idleEvery)) {
+  if (now - lastSpectrum > (wants.spectrum ? often() : idleEvery)) {
     lastSpectrum = now
     const channels = new Map(
       (wants.spectrum ? used() : [front.spec.microphone, front.spec.reference]).map(c => [c, bandsNow(c)]),
@@ -202,7 +205,7 @@ function besides(now: number) {
       [...channels.values()].map(c => c.buffer),
     )
   }
-  if (bandMeters && now - lastBands > spectrumEvery) {
+  if (bandMeters && now - lastBands > often()) {
     lastBands = now
     const levels = bandMeters.read(used())
     if (levels) post(levels.answer, levels.transfer)

@@ -67,6 +67,8 @@ const measurements = v.array(MeasurementSpec)
 
 /** What the charts in view need besides the curve. */
 export const Wants = v.object({
+  /** New pictures come five times a second at most: the system asks for little motion, or little work. */
+  calm: v.boolean(),
   impulse: v.boolean(),
   /** 24ths of an octave often, for the spectrogram; else only now and then. */
   spectrum: v.boolean(),
