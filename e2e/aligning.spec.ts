@@ -80,7 +80,7 @@ test('a sub is brought to the mains from takes of each alone: tried, searched, s
   await expect(best).toContainText('±0.3 m cost')
   const before = await delays()
   await best.getByRole('button', { name: 'Apply to draft' }).click()
-  await told(page, 'info', 'Subs is brought to Main L')
+  await told(page, 'info', 'Subs is aligned to Main L')
   await expect(page.getByRole('textbox', { name: 'Overlap to' })).toHaveValue(/^160/)
   // what is set was the best: found again, nothing is left to be moved
   await expect(async () => {
@@ -146,7 +146,7 @@ test('sources arrive together or later; alternatives are kept, compared and sent
   // with a source left out, only what sounds is summed
   await plate(page).getByLabel('Main R').uncheck()
   await plate(page).getByLabel('Main L').uncheck()
-  await expect(plate(page)).toContainText('Every source is left out')
+  await expect(plate(page)).toContainText('All sources are excluded')
   // an arrival read by hand counts from then on
   await look(page, 'Times')
   await plate(page).locator('[data-arrivals="main-r"] button').first().click()

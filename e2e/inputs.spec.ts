@@ -24,7 +24,7 @@ test('inputs are named, labelled and hidden in one place, remembered, and one cl
   await expect(page.getByRole('option', { name: /USB/ })).toHaveCount(0)
   await page.keyboard.press('Escape')
   await page.getByTestId('inputs').click()
-  await plate.getByRole('button', { name: /Show the hidden/ }).click()
+  await plate.getByRole('button', { name: /Show hidden/ }).click()
   await plate.getByRole('button', { name: 'Show Simulated USB microphone' }).click()
   await page.getByRole('button', { name: 'Reset inputs and outputs' }).click()
   await expect(page.locator(rows)).toContainText('Microphone 1')

@@ -32,11 +32,11 @@ test('a site is deleted for good, after one question, and comes back from its ba
   await deleted.getByRole('button', { name: 'Delete Ropewalk Hall test for good' }).click()
   await dialog.getByRole('button', { name: 'Delete for good' }).click()
   await expect(deleted).toBeHidden()
-  await expect(page.getByRole('button', { name: 'Restore' })).toHaveCount(0)
+  await expect(page.getByRole('button', { name: 'Restore', exact: true })).toHaveCount(0)
   expect((await site.request.get(`/api/backup?site=${site.id}`)).status()).toBe(404)
 
   const pick = (buffer: Buffer) =>
-    page.getByLabel('Put a backup back').setInputFiles({ name: 'it.gz', mimeType: 'application/gzip', buffer })
+    page.getByLabel('Restore a backup').setInputFiles({ name: 'it.gz', mimeType: 'application/gzip', buffer })
   await pick(backup.subarray(0, backup.length - 200))
   await told(page, 'error', 'cut short')
   await pick(backup)

@@ -130,7 +130,7 @@ test('a slow answer takes nothing away from what is being typed', async ({ page 
 })
 
 test('every key stands on one sheet and can be another; the palette finds every action', async ({ page }) => {
-  await page.keyboard.press('?')
+  await page.keyboard.press('k')
   const sheet = page.getByRole('dialog', { name: 'Keyboard shortcuts' })
   await sheet.getByRole('button', { name: /^Key of Night theme|^Key of Day theme/ }).click()
   await page.keyboard.press('x')
@@ -162,6 +162,24 @@ test('every key stands on one sheet and can be another; the palette finds every 
   await expect(large).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(large).toBeHidden()
+})
+
+test('the guide opens at the page of this screen, is searched, and leads from page to page', async ({ page }) => {
+  await page.keyboard.press('?')
+  const guide = page.getByRole('dialog', { name: 'Guide' })
+  await expect(guide.getByRole('heading', { name: 'First measurement' })).toBeVisible()
+  await expect(guide.getByRole('img').first()).toHaveJSProperty('complete', true)
+  expect(await guide.getByRole('img').first().evaluate((i: HTMLImageElement) => i.naturalWidth)).toBeGreaterThan(600)
+  await guide.getByLabel('Search the guide').fill('summation loss')
+  await guide.getByRole('button', { name: /^Align subs to mains/ }).click()
+  await expect(guide.getByRole('heading', { name: 'Align subs to mains' })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(guide).toBeHidden()
+  await page.keyboard.press('Control+k')
+  await page.getByLabel('Find a command').fill('guide trouble')
+  await page.keyboard.press('Enter')
+  await guide.getByRole('link', { name: 'Trust' }).click()
+  await expect(guide.getByRole('heading', { name: /^Trust/ })).toBeVisible()
 })
 
 test('the ledger is one tab stop with arrows inside; skip links lead to each part', async ({ page }) => {

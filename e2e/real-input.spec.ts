@@ -194,7 +194,7 @@ test('an input pulled out while running is said, what was measured stays, and li
     navigator.mediaDevices.enumerateDevices = async () => (state.pulled ? [] : real())
     navigator.mediaDevices.dispatchEvent(new Event('devicechange'))
   })
-  await expect(page.getByTestId('input-trouble')).toContainText('was pulled out')
+  await expect(page.getByTestId('input-trouble')).toContainText('was unplugged')
   await expect(page.getByTestId('trust')).toBeVisible()
   await page.evaluate(() => {
     ;(window as unknown as { pulled: boolean }).pulled = false

@@ -16,7 +16,7 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   await progress.click()
   const sheet = page.getByTestId('run-plate')
   const step = (id: string) => sheet.locator(`[data-step="${id}"]`)
-  await expect(step('alone/main-l')).toContainText('missing: Mix desk, Row 1')
+  await expect(step('alone/main-l')).toContainText('still to measure: Mix desk, Row 1')
   // a step opens where it is done, with its cell picked
   await sheet.getByRole('button', { name: 'Open: Measure Delay L alone' }).click()
   await expect(page.locator('.ribbon')).toContainText('Delay L')

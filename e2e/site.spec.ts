@@ -210,7 +210,7 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
   await page.goto('/')
   await page.locator(`[data-site="${site.id}"]`).getByRole('button', { name: 'Duplicate' }).click()
   await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
-  const copy = /sites\/([^/]+)$/.exec(page.url())![1]!
+  const copy = /sites\/([^/?]+)/.exec(page.url())![1]!
   await page.goto('/')
   const row = page.locator(`[data-site="${copy}"]`)
   await expect(row.getByTestId('freshness')).toContainText(
@@ -229,7 +229,7 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
   const renamed = { ...exported, documents: { ...exported.documents, site: info } }
   await row.getByRole('button', { name: 'Delete' }).click()
   await expect(row).toBeHidden()
-  await page.getByRole('button', { name: 'Restore' }).click()
+  await page.getByRole('button', { name: 'Restore', exact: true }).click()
   await expect(row).toBeVisible()
   await page
     .getByLabel('Open a site file')
@@ -239,7 +239,7 @@ test('a site is duplicated with its takes, exported, deleted, brought back, and 
       buffer: Buffer.from(JSON.stringify(renamed)),
     })
   await expect(cell(page, 'main-l/rear')).toHaveAttribute('data-state', 'fresh')
-  const again = await (await page.request.get(`/api/sites/${/sites\/([^/]+)$/.exec(page.url())![1]}/file`)).json()
+  const again = await (await page.request.get(`/api/sites/${/sites\/([^/?]+)/.exec(page.url())![1]}/file`)).json()
   expect(again).toEqual(renamed) // nothing is lost on the way
   await page.goto('/')
   await page

@@ -108,7 +108,7 @@ const views = {
     await page.getByRole('heading', { name: 'Inputs and outputs' }).waitFor()
   },
   keys: async (page) => {
-    await page.keyboard.press('?')
+    await page.keyboard.press('k')
     await page.getByRole('dialog', { name: 'Keys' }).waitFor()
   },
 }

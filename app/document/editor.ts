@@ -130,10 +130,7 @@ export function createEditor(around: Surroundings) {
 /** What a refusal says, with what stands there now in its favour. */
 export function refusalWords(error: unknown): { kind: 'warn' | 'error', text: string } {
   if (error instanceof Refusal && error.status === 409 && (error.data as Overtaken | null)?.document) {
-    const own = error.message.includes('Do it again')
-      ? ''
-      : ' The newer value is shown; set yours again if you still want it.'
-    return { kind: 'warn', text: `${error.message}${own}` }
+    return { kind: 'warn', text: `${error.message} The newer value is shown; set yours again if you still want it.` }
   }
   return { kind: 'error', text: (error as Error).message }
 }

@@ -13,15 +13,12 @@ import {
   setDelay,
   testFeed,
   type Band,
-  type BandCapability,
   type Endpoint,
-  type Pass,
-  type PassCapability,
   type Range,
 } from '~~/core/rig'
 import { useView, type PickedStrip } from './view'
 import { steady } from './steady'
-import { useStrip, type Setting } from './useStrip'
+import { isKind, useStrip, type Setting, type SettingOf } from './useStrip'
 import { useSite } from './site'
 
 /** One filter of the strip as it is handled on the plate. */
@@ -38,19 +35,14 @@ export interface Handle {
 }
 
 const drawn = ['gain', 'polarity', 'pass', 'band', 'fir', 'graphic']
-const isPass = (s: Setting) => s.parameter.kind.kind === 'pass'
-
-function handleOf(setting: Setting): Handle {
-  const { parameter, draft } = setting
-  const name = parameter.short
-  if (isPass(setting)) {
-    const { frequency, on } = draft as Pass
-    const capability = parameter.capability as unknown as PassCapability
+function handleOf(setting: SettingOf<'pass'> | SettingOf<'band'>): Handle {
+  const name = setting.parameter.short
+  if (isKind(setting, 'pass')) {
+    const { draft: { frequency, on }, parameter: { capability } } = setting
     return { setting, name, frequency, gain: null, q: null, acts: on, range: { frequency: capability.frequency } }
   }
-  const band = draft as Band
+  const { draft: band, parameter: { capability: { frequency, gain, q } } } = setting
   const type = bandTypes[band.type]
-  const { frequency, gain, q } = parameter.capability as unknown as BandCapability
   return {
     setting,
     name,
@@ -81,8 +73,8 @@ export const useShaping = defineStore('shaping', () => {
   const { device, settings, set } = useStrip(() => strip.value ?? { device: '', strip: '' })
   const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
   const name = computed(() => device.value?.capability.strips.find(s => s.id === strip.value?.strip)?.name ?? '')
-  const filters = computed(() => settings.value.filter(s => ['band', 'pass'].includes(s.parameter.kind.kind)))
-  const handles = computed(() => filters.value.filter(s => (s.draft as { on: boolean }).on).map(handleOf))
+  const filters = computed(() => settings.value.filter(s => isKind(s, 'band') || isKind(s, 'pass')))
+  const handles = computed(() => filters.value.filter(s => s.draft.on).map(handleOf))
   /** The output by which the strip leaves, where it does. */
   const output = computed(() => {
     const channel = device.value?.capability.outputs.findIndex(o => o.strip === strip.value?.strip) ?? -1
@@ -108,11 +100,11 @@ export const useShaping = defineStore('shaping', () => {
   }
   /** Whether the corners of neighbouring bands move together where they stand at one frequency. */
   const linked = useLocalStorage('kovrin-linked-corners', true)
-  const twinOf = ({ parameter, draft }: Setting) => {
+  const twinOf = (setting: Setting) => {
     const from = site.feedFrom(testFeed)
-    return from && strip.value
-      ? linkedPass(site.draftRig, from, ways.value?.outputs ?? [], strip.value, { parameter, value: draft })
-      : null
+    if (!from || !strip.value || !isKind(setting, 'pass')) return null
+    const own = { parameter: setting.parameter, value: setting.draft }
+    return linkedPass(site.draftRig, from, ways.value?.outputs ?? [], strip.value, own)
   }
 
   function responseOf(list: readonly Setting[], which: 'draft' | 'held'): Curve {

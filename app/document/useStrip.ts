@@ -1,11 +1,15 @@
 import type { MaybeRefOrGetter } from 'vue'
 import type { WishedSetting } from '~~/core/documents'
 import {
+  is,
   parametersIn,
   parametersOf,
   valueAt,
+  type BlockId,
   type Parameter,
+  type ParameterOf,
   type ParameterPath,
+  type ValueOf,
 } from '~~/core/rig'
 import { equal } from '~~/core/units'
 import type { PickedStrip } from './view'
@@ -21,6 +25,13 @@ export interface Setting {
   /** Who made it what it is, where somebody else did, or where it stands only for a while. */
   by: string | null
 }
+
+/** A setting whose block is of this kind: its parameter and values have that kind's types. */
+export type SettingOf<K extends BlockId> = Setting & { parameter: ParameterOf<K>, draft: ValueOf<K> }
+
+/** Whether a setting's block is of a kind; narrows its parameter and its value. */
+export const isKind = <K extends BlockId>(setting: Setting, kind: K): setting is SettingOf<K> =>
+  is(setting.parameter, kind)
 
 const isSame = (a: Setting, b: Setting) =>
   a.draft === b.draft && a.held === b.held && a.by === b.by && a.differs === b.differs

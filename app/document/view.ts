@@ -73,6 +73,8 @@ export const useView = defineStore('view', () => {
   const aligned = ref<string | null>(null)
   const palette = ref(false)
   const keySheet = ref(false)
+  /** The page of the guide that is open. */
+  const guide = ref<string | null>(null)
   const drawer = ref<'ledger' | 'inspector' | null>(null)
   watch(theme, t => document.documentElement.setAttribute('data-theme', t), { immediate: true })
   return {
@@ -96,6 +98,7 @@ export const useView = defineStore('view', () => {
     aligned,
     palette,
     keySheet,
+    guide,
     drawer,
     /** Goes to an area, and to what is to stand on its plate. */
     go(to: AreaId, on?: string | null) {

@@ -4,6 +4,7 @@ import { makings, useComparison, type Making } from '~/charts/comparison'
 import type { CommandRow } from '~/areas/area'
 import type { AreaId } from '~/document/view'
 import { areas, railAreas } from '~/areas/registry'
+import { guideFor, guideNames, guideOrder } from './guide'
 import { useCharts } from '~/charts/useCharts'
 import { useDrafts } from '~/document/drafts'
 import { useSite } from '~/document/site'
@@ -57,6 +58,9 @@ function keyedCommands(): ComputedRef<Row[]> {
       charts.settings.showTarget = !charts.settings.showTarget
     }],
     ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
+    ['guide', 'Guide: help for this screen', () => {
+      view.guide = guideFor[view.area]
+    }],
     ['keys', 'Keyboard shortcuts', () => {
       view.keySheet = true
     }],
@@ -88,6 +92,9 @@ function furtherCommands(): ComputedRef<Row[]> {
     ['import', 'Import a curve or WAV', () => {
       document.querySelector<HTMLInputElement>('[data-import] input')?.click()
     }],
+    ...guideOrder.map((id): Row => [`guide-${id}`, `Guide: ${guideNames[id]}`, () => {
+      view.guide = id
+    }]),
     ...(view.overlaid.length ? [['off', 'Clear overlay', () => { view.overlaid = [] }] as Row] : []),
     ...(Object.keys(makings) as Making[]).map((m): Row => [`making-${m}`, `Compare: ${makings[m]}`, () => {
       comparison.making = m

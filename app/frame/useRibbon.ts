@@ -5,6 +5,7 @@ import {
   levelAt,
   parametersIn,
   routeTo,
+  is,
   sameEndpoint,
   soundLevel,
   testFeed,
@@ -17,7 +18,6 @@ import {
   type ParameterPath,
   type Part,
   type Pass,
-  type PassCapability,
   type RigDevice,
   type Stage,
 } from '~~/core/rig'
@@ -52,16 +52,18 @@ const partOf = (p: Parameter, value: unknown, { sampleRate }: Capability): Part 
   p.kind.part(value, p.capability, sampleRate)
 const decibels = (value: number | null, unit: HopLevel['unit']): HopLevel | null =>
   value === null ? null : { value, unit }
-const isBand = (p: Parameter) => p.kind.kind === 'band'
+const isBand = (p: Parameter) => is(p, 'band')
+/** Whether a block that can be switched is on; null of one that cannot. */
+const isOn = (value: unknown) => (typeof value === 'object' && value && 'on' in value ? value.on === true : null)
 
-/** A block in so few words that a path of ten fits on a line. */
-function briefly(p: Parameter, value: unknown): string {
+/** A block in so few words that a path of ten fits on a line; null for a filter that is off. */
+function briefly(p: Parameter, value: unknown): string | null {
   const shown = p.kind.show(value, p.capability)
-  if (p.kind.kind === 'pass') {
+  if (is(p, 'pass')) {
     const { on, frequency } = value as Pass
-    const side = (p.capability as unknown as PassCapability).side
-    return on ? `${side === 'high' ? 'from' : 'to'} ${showFrequency(frequency)}` : 'pass off'
+    return on ? `${p.capability.side === 'high' ? 'from' : 'to'} ${showFrequency(frequency)}` : null
   }
+  if (isOn(value) === false) return null
   return ['gain', 'mute', 'delay'].includes(p.kind.kind) ? shown : `${p.short.toLowerCase()} ${shown}`
 }
 
@@ -73,8 +75,7 @@ function additions({ capability, settings }: RigDevice, parameters: readonly Par
   const set = parameters.filter(p => !equal(valueAt(capability, settings, p.path), p.neutral))
   const words = set
     .filter(p => !isBand(p))
-    .map(p => briefly(p, valueAt(capability, settings, p.path)))
-    .filter(w => !w.endsWith(' off'))
+    .flatMap(p => briefly(p, valueAt(capability, settings, p.path)) ?? [])
   const bands = set.filter(
     p => isBand(p) && partOf(p, valueAt(capability, settings, p.path), capability).sections,
   ).length

@@ -30,7 +30,8 @@ function open(event: Event) {
   opener = anchor
   actions.value = all
   // beside what was pressed, not under the finger
-  menu.value?.show({ currentTarget: anchor } as unknown as Event, anchor)
+  const at: Pick<Event, 'currentTarget'> = { currentTarget: anchor }
+  menu.value?.show(at as Event, anchor)
 }
 /** The click that ends a long press is not one. */
 let pressed = false

@@ -2,11 +2,13 @@ import {
   deviceQ,
   endpointKey,
   holdParameter,
+  is,
   parametersIn,
   routeTo,
   stripAt,
   thresholdFor,
   valueAt,
+  valueOf,
   voltsAtFullScale,
   type Band,
   type BandCapability,
@@ -14,8 +16,8 @@ import {
   type Endpoint,
   type LimiterPlace,
   type Parameter,
+  type ParameterOf,
   type Pass,
-  type PassCapability,
   type Range,
   type Rig,
   type Settings,
@@ -111,7 +113,7 @@ function outputAt(documents: Documents, output: Endpoint): Output {
   const at = stripAt(rig, output)
   if (!device || !at) throw new RangeError('This output is not there.')
   const parameters = parametersIn(device.capability, at.strip)
-  const limiter = parameters.find(p => p.kind.kind === 'limiter')
+  const limiter = parameters.find(p => is(p, 'limiter'))
   const volts = endsBehind(rig, output).map(l => voltsAtFullScale(rig, output, l, limiter?.path))
   const known = volts.filter(x => x !== null)
   return {
@@ -122,14 +124,14 @@ function outputAt(documents: Documents, output: Endpoint): Output {
 }
 
 const passOf = (draft: Pass, wish: SheetPass | null): Pass => (wish ? { on: true, ...wish } : { ...draft, on: false })
-const filterOf = (f: SheetFilter, capability: BandCapability): Band =>
-  ({ on: true, ...f, q: f.type === 'peaking' ? deviceQ(f.q, f.gain, capability) : f.q })
+const filterOf = (f: SheetFilter, capability: BandCapability | undefined): Band =>
+  ({ on: true, ...f, q: f.type === 'peaking' && capability ? deviceQ(f.q, f.gain, capability) : f.q })
 
 /** Filters of a strip: those laid over it first (sheet, groups), then the output's own, `kept` first among them. */
-function bandWishes({ settings, capability, parameters }: Output, was: Needs, now: Needs, kept: SheetFilter[]) {
-  const bands = parameters.filter(p => p.kind.kind === 'band')
-  const draftOf = (p: Parameter) => valueAt(capability, settings, p.path) as Band
-  const limits = bands[0]?.capability as unknown as BandCapability
+function bandWishes({ settings, parameters }: Output, was: Needs, now: Needs, kept: SheetFilter[]) {
+  const bands = parameters.filter(p => is(p, 'band'))
+  const draftOf = (p: ParameterOf<'band'>) => valueOf(settings, p)
+  const limits = bands[0]?.capability
   if (now.eq.length <= was.eq.length && !kept.length) {
     return bands.slice(0, was.eq.length).map((p, n) => {
       const f = now.eq[n]
@@ -147,37 +149,33 @@ function bandWishes({ settings, capability, parameters }: Output, was: Needs, no
 
 /** What the blocks of an output shall be, by their kinds, when its sheet goes from `was` to `now`. */
 function wishesOf(at: Output, was: Needs, now: Needs, kept: SheetFilter[] = []): { p: Parameter, value: unknown }[] {
-  const draftOf = (p: Parameter) => valueAt(at.capability, at.settings, p.path)
+  const draftOf = <P extends Parameter>(p: P) => valueOf(at.settings, p)
   const bands = bandWishes(at, was, now, kept)
   const turned = was.polarity !== now.polarity
   const other = { normal: 'inverted', inverted: 'normal' } as const
   return at.parameters.flatMap((p): { p: Parameter, value: unknown }[] => {
-    switch (p.kind.kind) {
-      case 'gain': return [{ p, value: (draftOf(p) as number) + now.gain - was.gain }]
-      case 'delay': return [{ p, value: (draftOf(p) as number) + now.delay - was.delay }]
-      case 'polarity': return turned ? [{ p, value: other[draftOf(p) as 'normal'] }] : []
-      case 'pass': {
-        const side = (p.capability as unknown as PassCapability).side === 'high' ? 'highPass' : 'lowPass'
-        return equal(was[side], now[side]) && !now[side] ? [] : [{ p, value: passOf(draftOf(p) as Pass, now[side]) }]
-      }
-      case 'limiter': return limiterWish(at, p, was, now)
-      default: return []
-    }
+    if (is(p, 'gain')) return [{ p, value: draftOf(p) + now.gain - was.gain }]
+    if (is(p, 'delay')) return [{ p, value: draftOf(p) + now.delay - was.delay }]
+    if (is(p, 'polarity')) return turned ? [{ p, value: other[draftOf(p)] }] : []
+    if (is(p, 'limiter')) return limiterWish(at, p, was, now)
+    if (!is(p, 'pass')) return []
+    const side = p.capability.side === 'high' ? 'highPass' : 'lowPass'
+    return equal(was[side], now[side]) && !now[side] ? [] : [{ p, value: passOf(draftOf(p), now[side]) }]
   }).concat(bands)
 }
 
-function limiterWish(at: Output, p: Parameter, was: Needs, now: Needs) {
-  const draft = valueAt(at.capability, at.settings, p.path) as { on: boolean }
+function limiterWish(at: Output, p: ParameterOf<'limiter'>, was: Needs, now: Needs) {
+  const draft = valueOf(at.settings, p)
   if (!now.limiter) return was.limiter ? [{ p, value: { ...draft, on: false } }] : []
   if (at.volts === null) return []
-  const { threshold: range, attack, hold, release } = p.capability as unknown as Record<string, Range>
+  const { threshold: range, attack, hold, release } = p.capability
   const inside = (value: number, limits: Range) => Math.min(limits.max, Math.max(limits.min, value))
   const { threshold, ...times } = now.limiter
   // never higher than the sheet says: down to the next step of the device
-  const level = Math.floor(thresholdFor(threshold, at.volts, times.detector) / range!.step + 1e-9) * range!.step
+  const level = Math.floor(thresholdFor(threshold, at.volts, times.detector) / range.step + 1e-9) * range.step
   const value = {
-    ...draft, on: true, ...times, threshold: Math.min(range!.max, level),
-    attack: inside(times.attack, attack!), hold: inside(times.hold, hold!), release: inside(times.release, release!),
+    ...draft, on: true, ...times, threshold: Math.min(range.max, level),
+    attack: inside(times.attack, attack), hold: inside(times.hold, hold), release: inside(times.release, release),
   }
   return [{ p, value }]
 }
@@ -207,12 +205,11 @@ export function followEdits(
 }
 
 function lacking({ parameters }: Output, { highPass, lowPass, eq }: Needs): string[] {
-  const has = (kind: string, side?: string) => parameters.some(p =>
-    p.kind.kind === kind && (!side || (p.capability as unknown as PassCapability).side === side))
+  const hasPass = (side: 'high' | 'low') => parameters.some(p => is(p, 'pass') && p.capability.side === side)
   return [
-    ...(highPass && !has('pass', 'high') ? ['high-pass'] : []),
-    ...(lowPass && !has('pass', 'low') ? ['low-pass'] : []),
-    ...(eq.length && !has('band') ? ['filters'] : []),
+    ...(highPass && !hasPass('high') ? ['high-pass'] : []),
+    ...(lowPass && !hasPass('low') ? ['low-pass'] : []),
+    ...(eq.length && !parameters.some(p => is(p, 'band')) ? ['filters'] : []),
   ]
 }
 
@@ -221,14 +218,13 @@ export function departures(documents: Documents, output: Endpoint): string[] {
   const needs = laidOver(documents, output)
   const at = outputAt(documents, output)
   const followsSheet = sheetNeeds(documents, output) !== undefined
-  const filters = at.parameters.filter(p => p.kind.kind === 'band')
+  const filters = at.parameters.filter(p => is(p, 'band'))
   return wishesOf(at, needs, needs).flatMap(({ p, value }) => {
-    const of = p.kind.kind
-    if (of === 'band' && filters.indexOf(p) >= needs.eq.length) return []
-    if (['pass', 'limiter'].includes(of) && !followsSheet) return []
+    if (is(p, 'band') && filters.indexOf(p) >= needs.eq.length) return []
+    if ((is(p, 'pass') || is(p, 'limiter')) && !followsSheet) return []
     const held = holdParameter(at.capability, p.path, value)
     const now = valueAt(at.capability, at.settings, p.path)
-    return !held.ok || equal(held.value, now) || ['gain', 'delay'].includes(of) ? [] : [p.short]
+    return !held.ok || equal(held.value, now) || is(p, 'gain') || is(p, 'delay') ? [] : [p.short]
   })
 }
 
@@ -246,7 +242,7 @@ export function limiterPlace(documents: Documents, output: Endpoint): LimiterPla
 /** What of a sheet an output cannot take over, in words: it is left as it is there. */
 export function leftAside(documents: Documents, output: Endpoint, needs: Needs): string[] {
   const at = outputAt(documents, output)
-  if (!needs.limiter || !at.parameters.some(p => p.kind.kind === 'limiter')) return []
+  if (!needs.limiter || !at.parameters.some(p => is(p, 'limiter'))) return []
   return at.volts === null
     ? ['Its limiter is left as it is: how many volts its full scale is at the loudspeaker is not known.']
     : []

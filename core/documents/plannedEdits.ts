@@ -121,7 +121,7 @@ class Planning {
     const before = valueIn(now, document, path)
     if (path !== '' && now[document] === undefined) return missing(noSuch(document))
     if (!equal(before, old)) {
-      const why = 'This was changed meanwhile; the newer one is shown. Do it again if you still want it.'
+      const why = 'This was changed meanwhile.'
       throw new Refused({ status: 'overtaken', why, now: { document, path, value: before } })
     }
     const planned: Edit = { document, path, old: before, new: value }

@@ -62,7 +62,8 @@ function scale(x: Float32Array, by: number) {
  * good: few sizes are in use.
  */
 export async function loadFastFft(): Promise<FastFft> {
-  const module = await (PFFFT as unknown as () => Promise<Module>)()
+  const load: () => Promise<Module> = PFFFT
+  const module = await load()
   const setups = new Map<number, number>()
   let work = 0
   let workSize = 0

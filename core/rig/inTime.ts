@@ -1,32 +1,33 @@
 import type { Seconds } from '../units'
-import { holdParameter, type ParameterPath, type Parameter } from './parameters'
+import { holdParameter, is, type Parameter, type ParameterOf, type ParameterPath } from './parameters'
 import { isOn, parametersIn, pathMap, routeTo, type Rig } from './path'
 import { valueOf } from './settings'
 import type { Endpoint } from './wiring'
 
 /** A parameter of a device by which some outputs are changed and no others. */
-export interface OwnParameter {
+export interface OwnParameter<P extends Parameter = Parameter> {
   device: string
-  parameter: Parameter
+  parameter: P
 }
 
 /**
  * For each of these outputs of a feed the first parameter of a kind on its route that no `others`' signal could pass,
  * each named once. Null when an output has none.
  */
-export function ownParameters(
+export function ownParameters<P extends Parameter = Parameter>(
   rig: Rig,
   from: Endpoint,
   outputs: readonly Endpoint[],
   others: readonly Endpoint[],
-  wanted: (parameter: Parameter) => boolean,
-): OwnParameter[] | null {
+  wanted: (parameter: Parameter) => parameter is P,
+): OwnParameter<P>[] | null {
   const shared = others.map(to => pathMap(rig, from, to))
-  const found = new Map<string, OwnParameter>()
+  const found = new Map<string, OwnParameter<P>>()
   for (const to of outputs) {
     const own = (routeTo(rig, from, to) ?? []).flatMap(({ device, strip }) =>
       parametersIn(rig.devices[device]!.capability, strip)
-        .filter(p => wanted(p) && !shared.some(path => isOn(path, device, p)))
+        .filter(wanted)
+        .filter(p => !shared.some(path => isOn(path, device, p)))
         .map(parameter => ({ device, parameter })))[0]
     if (!own) return null
     found.set(`${own.device}${own.parameter.path}`, own)
@@ -40,7 +41,7 @@ export const ownDelays = (
   from: Endpoint,
   outputs: readonly Endpoint[],
   others: readonly Endpoint[],
-): OwnParameter[] | null => ownParameters(rig, from, outputs, others, p => p.kind.kind === 'delay')
+): OwnParameter<ParameterOf<'delay'>>[] | null => ownParameters(rig, from, outputs, others, p => is(p, 'delay'))
 
 /**
  * What to set so that these delays are longer by `by` seconds (shorter where it is negative), in each device's own
@@ -48,12 +49,12 @@ export const ownDelays = (
  */
 export function moveInTime(
   rig: Rig,
-  delays: readonly OwnParameter[],
+  delays: readonly OwnParameter<ParameterOf<'delay'>>[],
   by: Seconds,
 ): { device: string, path: ParameterPath, value: Seconds }[] {
   return delays.map(({ device, parameter }) => {
     const { capability, settings } = rig.devices[device]!
-    const held = holdParameter(capability, parameter.path, (valueOf(settings, parameter) as Seconds) + by)
+    const held = holdParameter(capability, parameter.path, valueOf(settings, parameter) + by)
     if (!held.ok) throw new RangeError(held.why)
     return { device, path: parameter.path, value: held.value as Seconds }
   })

@@ -1,4 +1,6 @@
-import { blockKinds, type BlockCapability, type BlockKind, type Held } from './blocks'
+import {
+  blockKinds, type BlockCapability, type BlockId, type BlockKind, type CapabilityOf, type Held, type ValueOf,
+} from './blocks'
 import type { Capability } from './capability'
 
 /** A parameter's address inside a device, as a JSON pointer: `/outputs/0/gain`, `/outputs/0/eq/3`, `/matrix/0/2`. */
@@ -23,6 +25,13 @@ export interface Parameter {
   name: string
 }
 export type Parameters = ReadonlyMap<ParameterPath, Parameter>
+
+/** A parameter whose block is of this kind: its capability and its values have that kind's types. */
+export type ParameterOf<K extends BlockId> = Parameter & { capability: CapabilityOf<K>, neutral: ValueOf<K> }
+
+/** Whether a parameter's block is of a kind; narrows its capability and values. */
+export const is = <K extends BlockId>(parameter: Parameter, kind: K): parameter is ParameterOf<K> =>
+  parameter.kind.kind === kind
 
 const tables = new WeakMap<Capability, Parameters>()
 

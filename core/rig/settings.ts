@@ -11,7 +11,7 @@ export const Settings = v.record(v.pipe(v.string(), v.maxLength(200)), v.unknown
 export type Settings = Readonly<Record<ParameterPath, unknown>>
 
 /** A parameter's value, neutral where nothing is set. */
-export const valueOf = (settings: Settings, { path, neutral }: Parameter): unknown =>
+export const valueOf = <P extends Parameter>(settings: Settings, { path, neutral }: P): P['neutral'] =>
   settings[path] === undefined ? neutral : settings[path]
 
 /** The value at `path`: what is set, else neutral, else undefined for a path that the device does not have. */

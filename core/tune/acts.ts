@@ -1,7 +1,7 @@
 import {
-  deviceQ, familyName, holdParameter, moveInTime, ownParameters, parametersIn, valueOf,
-  type Band, type BandCapability, type Endpoint, type OwnParameter, type Parameter, type ParameterPath, type Pass,
-  type PassCapability, type Rig,
+  deviceQ, familyName, holdParameter, is, moveInTime, ownParameters, parametersIn, valueOf,
+  type BlockId, type Endpoint, type OwnParameter, type Parameter, type ParameterOf, type ParameterPath, type Pass,
+  type Rig,
 } from '../rig'
 import { showDelay, showFrequency, showLevel, showNumber, type Decibels, type Seconds } from '../units'
 import type { FitFilter } from './placing'
@@ -41,32 +41,37 @@ export function withSettings(rig: Rig, settings: readonly Setting[]): Rig {
 }
 
 /** A source's own parameters of a kind. Throws RangeError where it shares every one with others. */
-function ownOf({ rig, from, name, outputs, others }: Reach, kind: string, wanted = (_: Parameter) => true) {
-  const own = ownParameters(rig, from, outputs, others, p => p.kind.kind === kind && wanted(p))
+function ownOf<K extends BlockId>(
+  { rig, from, name, outputs, others }: Reach,
+  kind: K,
+  wanted = (_: ParameterOf<K>) => true,
+): OwnParameter<ParameterOf<K>>[] {
+  const own = ownParameters(rig, from, outputs, others, (p): p is ParameterOf<K> => is(p, kind) && wanted(p))
   if (!own?.length) throw new RangeError(`${name} has no ${kind} of its own: other sources share every one.`)
   return own
 }
-const now = ({ rig }: Reach, { device, parameter }: OwnParameter) =>
+const now = <P extends Parameter>({ rig }: Reach, { device, parameter }: OwnParameter<P>) =>
   valueOf(rig.devices[device]!.settings, parameter)
 
 /** The least delay that is set for a source alone: no more can be taken from it. */
 export const ownDelay = (reach: Reach): Seconds =>
-  Math.min(...ownOf(reach, 'delay').map(own => now(reach, own) as Seconds))
+  Math.min(...ownOf(reach, 'delay').map(own => now(reach, own)))
 
 /** EQ bands of a source's own that do nothing yet: a list for each strip, all of one length. */
-export function freeBands(reach: Reach): OwnParameter[][] {
+export function freeBands(reach: Reach): OwnParameter<ParameterOf<'band'>>[][] {
   const lists = ownOf(reach, 'band').map(({ device, parameter }) => {
     const { capability, settings } = reach.rig.devices[device]!
     return parametersIn(capability, parameter.strip!)
-      .filter(p => p.kind.kind === 'band' && !(valueOf(settings, p) as Band).on)
+      .filter(p => is(p, 'band'))
+      .filter(p => !valueOf(settings, p).on)
       .map(p => ({ device, parameter: p }))
   })
   const least = Math.min(...lists.map(l => l.length))
   return lists.map(l => l.slice(0, least))
 }
 
-const inBand = (own: OwnParameter, { kind, frequency, gain, q }: FitFilter): Setting => {
-  const capability = own.parameter.capability as unknown as BandCapability
+const inBand = (own: OwnParameter<ParameterOf<'band'>>, { kind, frequency, gain, q }: FitFilter): Setting => {
+  const { capability } = own.parameter
   const value = { on: true, type: kind, frequency, gain, q: kind === 'peaking' ? deviceQ(q, gain, capability) : q }
   return { device: own.device, path: own.parameter.path, value }
 }
@@ -84,7 +89,7 @@ function settings(act: Act, reach: Reach): Setting[] {
       return moveInTime(reach.rig, ownOf(reach, 'delay'), act.by)
     case 'louder':
       return ownOf(reach, 'gain').map(own =>
-        ({ device: own.device, path: own.parameter.path, value: (now(reach, own) as Decibels) + act.by }))
+        ({ device: own.device, path: own.parameter.path, value: now(reach, own) + act.by }))
     case 'turn':
       return ownOf(reach, 'polarity').map((own) => {
         const value = now(reach, own) === 'normal' ? 'inverted' : 'normal'
@@ -98,11 +103,9 @@ function settings(act: Act, reach: Reach): Setting[] {
         path: own.parameter.path,
         value: { on: true, type: 'all-pass', frequency: act.frequency, gain: 0, q: act.q },
       }))
-    case 'pass': {
-      const isSide = (p: Parameter) => (p.capability as unknown as PassCapability).side === act.side
-      return ownOf(reach, 'pass', isSide)
+    case 'pass':
+      return ownOf(reach, 'pass', p => p.capability.side === act.side)
         .map(own => ({ device: own.device, path: own.parameter.path, value: act.pass }))
-    }
   }
 }
 

@@ -99,7 +99,7 @@ function page() {
       packages,
     },
     ...areas.map(name => ({ folder: `app/areas/${name}`, may: shown, packages: [...packages, 'konva'] })),
-    { folder: 'app/frame', may: [...shown, 'app/areas/registry'], packages },
+    { folder: 'app/frame', may: [...shown, 'app/areas/registry'], packages: [...packages, 'marked'] },
     { folder: 'app/pages', may: [...open, 'app/areas/sites'], packages },
     { folder: 'app/app.vue', may: open, packages },
   ]

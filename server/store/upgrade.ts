@@ -19,7 +19,14 @@ interface OldRow {
   deleted_at: string | null
   touched_at: string
 }
-type OldTakeRow = Record<string, unknown> & { data: Buffer, at: string | Date }
+type OldTake = OldSite['takes'][number]
+type OldTakeRow = Omit<OldTake, 'source' | 'position' | 'deleted' | 'data' | 'at'> & {
+  source_id: string
+  position_id: string
+  deleted_at: Date | null
+  data: Buffer
+  at: string | Date
+}
 
 async function readFirst(tx: Transaction, row: OldRow): Promise<OldSite> {
   const own = <T>(query: ReturnType<typeof sql>) => rowsOf<T>(tx, query)
@@ -43,7 +50,7 @@ async function readFirst(tx: Transaction, row: OldRow): Promise<OldSite> {
     sources,
     positions,
     devices,
-    takes: takes.map(t => ({
+    takes: takes.map((t): OldTake => ({
       id: t.id,
       source: t.source_id,
       position: t.position_id,
@@ -60,7 +67,7 @@ async function readFirst(tx: Transaction, row: OldRow): Promise<OldSite> {
       place: t.place,
       deleted: t.deleted_at !== null,
       data: t.data.toString('base64'),
-    })) as unknown as OldSite['takes'],
+    })),
   }
 }
 

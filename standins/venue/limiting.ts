@@ -1,7 +1,7 @@
 import { createLimiter } from '../../core/dsp'
 import type { FastFft } from '../../core/dsp/fastFft'
 import {
-  parametersIn, routeTo, sameEndpoint, valueAt, type Endpoint, type Limiter, type LimiterCapability, type Rig,
+  is, parametersIn, routeTo, sameEndpoint, valueOf, type Endpoint, type Limiter, type Rig,
 } from '../../core/rig'
 import { blockSize, createConvolver } from './convolver'
 
@@ -31,9 +31,10 @@ function limitersOn(rig: Rig, from: Endpoint, to: Endpoint): At[] {
     const channel = capability.outputs.findIndex(o => o.strip === strip)
     if (channel < 0) return []
     return parametersIn(capability, strip).flatMap((p) => {
-      const numbers = p.kind.kind === 'limiter' ? (valueAt(capability, settings, p.path) as Limiter) : null
-      const { lookAhead: ahead = 0 } = p.capability as unknown as LimiterCapability
-      return numbers?.on ? [{ key: `${device} ${strip}`, to: { device, channel }, numbers, ahead }] : []
+      if (!is(p, 'limiter')) return []
+      const numbers = valueOf(settings, p)
+      const { lookAhead: ahead = 0 } = p.capability
+      return numbers.on ? [{ key: `${device} ${strip}`, to: { device, channel }, numbers, ahead }] : []
     })
   })
 }

@@ -1,4 +1,4 @@
-import { ownParameters, valueOf, type Pass, type PassCapability } from '~~/core/rig'
+import { is, ownParameters, valueOf, type Parameter, type ParameterOf } from '~~/core/rig'
 import { kindsOffered, variantsFor, type FilterVariant } from '~~/core/tune'
 import { useAligning } from './aligning'
 import { choicesOfNames } from '~/parts/choices'
@@ -25,12 +25,11 @@ export function usePairVariants() {
     if (!aligning.move) return null
     try {
       const { rig, from, outputs, others } = aligning.reachOf(aligning.move.members[0]!)
-      const isLow = (p: { capability: unknown, kind: { kind: string } }) =>
-        p.kind.kind === 'pass' && (p.capability as PassCapability).side === 'low'
+      const isLow = (p: Parameter): p is ParameterOf<'pass'> => is(p, 'pass') && p.capability.side === 'low'
       const own = ownParameters(rig, from, outputs, others, isLow)?.[0]
       if (!own) return null
-      const now = valueOf(rig.devices[own.device]!.settings, own.parameter) as Pass
-      return { now, capability: own.parameter.capability as unknown as PassCapability }
+      const now = valueOf(rig.devices[own.device]!.settings, own.parameter)
+      return { now, capability: own.parameter.capability }
     }
     catch (error) {
       if (error instanceof RangeError) return null // nothing brings a signal in

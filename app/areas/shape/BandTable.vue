@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { bandTypes, type Band, type BandCapability } from '~~/core/rig'
+import { bandTypes, type Band } from '~~/core/rig'
 import { octaves, tableQuantities } from './fields'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 import { choicesOf } from '~/parts/choices'
 
 /** The bands of a parametric EQ, one a line. */
-defineProps<{ settings: readonly Setting[] }>()
-const emit = defineEmits<{ change: [setting: Setting, change: Partial<Band>] }>()
-const band = (s: Setting) => s.draft as Band
-const types = (s: Setting) => (s.parameter.capability as unknown as BandCapability).types
+defineProps<{ settings: readonly SettingOf<'band'>[] }>()
+const emit = defineEmits<{ change: [setting: SettingOf<'band'>, change: Partial<Band>] }>()
+const band = (s: SettingOf<'band'>) => s.draft
+const types = (s: SettingOf<'band'>) => s.parameter.capability.types
 const columns = [
   { id: 'on', name: 'On', silent: true, width: '22px' },
   { id: 'kind', name: 'Kind', width: '94px' },
@@ -17,7 +17,7 @@ const columns = [
   { id: 'q', name: 'Q' },
 ]
 /** What the device holds where that differs, and who else made it so. */
-const under = (s: Setting) => [
+const under = (s: SettingOf<'band'>) => [
   s.differs ? `in device ${s.parameter.kind.show(s.held, s.parameter.capability)}` : '',
   s.by ? `changed by ${s.by}` : '',
 ].filter(Boolean).join('; ') || null

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { readFilters, writeBiquads, writeFilters, type ListedFilter } from '~~/core/formats/filterText'
-import { cookbookQ, deviceQ, type Band, type BandCapability, type BandType } from '~~/core/rig'
+import { cookbookQ, deviceQ, type Band, type BandType } from '~~/core/rig'
 import { download } from '~/parts/download'
 import type { MenuAction } from '~/parts/menus'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 import { useHearing } from './hearing'
 import { useShaping } from '~/document/shaping'
 import { useStates } from './states'
@@ -13,15 +13,15 @@ import { useKeys } from '~/parts/keys'
 import { useNotices } from '~/parts/notices'
 
 /** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
-const props = defineProps<{ bands: readonly Setting[], device: string, rate: number, name: string }>()
+const props = defineProps<{ bands: readonly SettingOf<'band'>[], device: string, rate: number, name: string }>()
 const site = useSite()
 const notices = useNotices()
 const shaping = useShaping()
 const keys = useKeys()
 const states = useStates()
 const hearing = useHearing()
-const bandOf = (s: Setting) => s.draft as Band
-const capabilityOf = (s: Setting) => s.parameter.capability as unknown as BandCapability
+const bandOf = (s: SettingOf<'band'>) => s.draft
+const capabilityOf = (s: SettingOf<'band'>) => s.parameter.capability
 const free = computed(() => props.bands.find(s => !bandOf(s).on))
 const list = (): ListedFilter[] =>
   props.bands.filter(s => bandOf(s).on).map((s) => {
@@ -35,7 +35,7 @@ async function add() {
   if (await site.edit(props.device, s.parameter.path, { ...bandOf(s), on: true, gain: 0 }))
     shaping.picked = s.parameter.path
 }
-const setAll = (make: (s: Setting, n: number) => Band) =>
+const setAll = (make: (s: SettingOf<'band'>, n: number) => Band) =>
   site.editAll(props.bands.map((s, n) => ({ device: props.device, path: s.parameter.path, value: make(s, n) })))
 
 async function copy() {

@@ -2,19 +2,19 @@
 import { tapsDelay } from '~~/core/dsp'
 import { readTaps, writeTaps } from '~~/core/formats/tapsText'
 import { readWav } from '~~/core/formats/wav'
-import type { Fir, FirCapability } from '~~/core/rig'
+import type { Fir } from '~~/core/rig'
 import { showDelay, showFrequency } from '~~/core/units'
 import { download } from '~/parts/download'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 import { useNotices } from '~/parts/notices'
 
 /** A filter by its coefficients: read from text or a WAV file at the device's own rate. */
-const props = defineProps<{ setting: Setting, sampleRate: number }>()
+const props = defineProps<{ setting: SettingOf<'fir'>, sampleRate: number }>()
 defineOptions({ inheritAttrs: false })
 const emit = defineEmits<{ change: [value: Fir] }>()
 const notices = useNotices()
-const fir = computed(() => props.setting.draft as Fir)
-const most = computed(() => (props.setting.parameter.capability as unknown as FirCapability).length)
+const fir = computed(() => props.setting.draft)
+const most = computed(() => props.setting.parameter.capability.length)
 const delay = computed(() => tapsDelay(fir.value.taps) / props.sampleRate)
 
 function tapsOf(bytes: Uint8Array, isWav: boolean): number[] {

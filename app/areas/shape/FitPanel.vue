@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { magnitude } from '~~/core/dsp'
 import { followed, noNeeds } from '~~/core/documents'
-import { deviceQ, type Band, type BandCapability, type Pass, type PassCapability } from '~~/core/rig'
+import { deviceQ, type Band } from '~~/core/rig'
 import { curveToFit, type FitFilter, type FitKind } from '~~/core/tune'
 import { quantities, showFrequency, showLevel, showNumber } from '~~/core/units'
+import { isKind } from '~/document/useStrip'
 import { useFit } from './useFit'
 import { useShaping } from '~/document/shaping'
 import { useTargets } from '~/document/targets'
@@ -26,7 +27,7 @@ const fit = useFit()
 
 /** What stands in the bands that are in: kept as it is, or let go for what the fit finds. */
 const keep = ref(true)
-const bandsOf = computed(() => shaping.settings.filter(s => s.parameter.kind.kind === 'band'))
+const bandsOf = computed(() => shaping.settings.filter(s => isKind(s, 'band')))
 /** Filters of the loudspeaker's sheet stay whatever the room asks for. */
 const ofSheet = computed(() => {
   const output = shaping.output
@@ -35,8 +36,8 @@ const ofSheet = computed(() => {
   return (sheet?.bands.find(b => b.id === f!.band)?.needs ?? noNeeds).eq.length
 })
 const replaced = computed(() =>
-  (keep.value ? [] : bandsOf.value.slice(ofSheet.value).filter(s => (s.draft as Band).on)))
-const free = computed(() => bandsOf.value.filter(s => !(s.draft as Band).on || replaced.value.includes(s)))
+  (keep.value ? [] : bandsOf.value.slice(ofSheet.value).filter(s => s.draft.on)))
+const free = computed(() => bandsOf.value.filter(s => !s.draft.on || replaced.value.includes(s)))
 /** Curves of this source's takes in view as the draft will have them. */
 const curves = computed(() =>
   takes.measured.filter(({ take }) => take.source === view.cell?.source).map(({ take, curve, data }) => ({
@@ -48,9 +49,9 @@ const curves = computed(() =>
 const inPart = computed(() => curves.value.filter(c => (takes.unforeseen[c.take.id] ?? []).length))
 /** From what the strip passes to 800 Hz: above it a room's detail is left alone (common practice). */
 const usualRange = computed(() => {
-  const corner = (side: 'high' | 'low') => shaping.filters.find(s =>
-    s.parameter.kind.kind === 'pass' && (s.draft as Pass).on
-    && (s.parameter.capability as unknown as PassCapability).side === side)?.draft as Pass | undefined
+  const passes = shaping.settings.filter(s => isKind(s, 'pass'))
+  const corner = (side: 'high' | 'low') =>
+    passes.find(s => s.draft.on && s.parameter.capability.side === side)?.draft
   const low = corner('high')?.frequency ?? 40
   const high = Math.min(corner('low')?.frequency ?? 20_000, low < 800 ? 800 : 16_000)
   return { low, high: Math.max(high, 2 * low) }
@@ -81,7 +82,7 @@ const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n ? `the fewest for ${n} dB` :
 const kindChoices = choicesOfNames({ peaking: 'peaking', shelves: 'peaking and shelves' })
 
 function start() {
-  const band = free.value[0]?.parameter.capability as unknown as BandCapability | undefined
+  const band = free.value[0]?.parameter.capability
   if (!band) return
   left.value = []
   const gone = magnitude(shaping.responseOf(replaced.value, 'draft'))
@@ -122,8 +123,8 @@ async function accept() {
   const { device } = shaping.strip!
   const edits = filters.map(({ kind, frequency, gain, q }, n) => {
     const { parameter, draft } = free.value[n]!
-    const own = kind === 'peaking' ? deviceQ(q, gain, parameter.capability as unknown as BandCapability) : q
-    const value = { ...(draft as Band), on: true, type: kind, frequency, gain, q: own }
+    const own = kind === 'peaking' ? deviceQ(q, gain, parameter.capability) : q
+    const value = { ...draft, on: true, type: kind, frequency, gain, q: own }
     return { device, path: parameter.path, value }
   })
   // what is let go and not used anew is taken out

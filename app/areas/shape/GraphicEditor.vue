@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import type { GraphicCapability } from '~~/core/rig'
 import { tableQuantities } from './fields'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 
 /** A graphic EQ or a tone control: one level for each of its bands. */
-const props = defineProps<{ setting: Setting }>()
+const props = defineProps<{ setting: SettingOf<'graphic'> }>()
 defineOptions({ inheritAttrs: false })
 const emit = defineEmits<{ change: [value: number[]] }>()
-const levels = computed(() => props.setting.draft as number[])
+const levels = computed(() => props.setting.draft)
 const held = computed(() => props.setting.held as number[] | null)
-const capability = computed(() => props.setting.parameter.capability as unknown as GraphicCapability)
+const capability = computed(() => props.setting.parameter.capability)
 const name = computed(() => props.setting.parameter.short)
 const set = (k: number, level: number) => emit('change', levels.value.with(k, level))
 </script>

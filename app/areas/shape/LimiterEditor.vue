@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { limiterPlace } from '~~/core/documents'
-import { levelAt, parseThreshold, thresholdVolts, type Limiter, type LimiterCapability } from '~~/core/rig'
+import { levelAt, parseThreshold, thresholdVolts } from '~~/core/rig'
 import { decibelsOf, showDelay, showNumber } from '~~/core/units'
 import type { PickedStrip } from '~/document/view'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useHall } from '~/sound/hall'
 import BlockFields from '~/charts/blocks/BlockFields.vue'
 
 /** A limiter: its threshold in the units of its place, and what it takes away now. */
-const props = defineProps<{ setting: Setting, strip: PickedStrip, sampleRate: number }>()
+const props = defineProps<{ setting: SettingOf<'limiter'>, strip: PickedStrip, sampleRate: number }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 const site = useSite()
 const hall = useHall()
@@ -23,10 +23,10 @@ const output = computed(() => {
 const place = computed(() => (output.value
   ? limiterPlace(site.documents, output.value.endpoint)
   : { connector: null, loudspeaker: null, ohms: null }))
-const ahead = computed(() => (props.setting.parameter.capability as unknown as LimiterCapability).lookAhead ?? 0)
+const ahead = computed(() => props.setting.parameter.capability.lookAhead ?? 0)
 /** The threshold as it is at the connector and at the loudspeaker, as far as that is known. */
 const elsewhere = computed(() => {
-  const limiter = props.setting.draft as Limiter
+  const limiter = props.setting.draft
   const { connector, loudspeaker, ohms } = place.value
   const words: string[] = []
   const port = output.value?.port
@@ -41,7 +41,7 @@ const elsewhere = computed(() => {
   return words
 })
 const reads = {
-  threshold: (text: string) => parseThreshold(text, place.value, (props.setting.draft as Limiter).detector),
+  threshold: (text: string) => parseThreshold(text, place.value, (props.setting.draft).detector),
 }
 </script>
 

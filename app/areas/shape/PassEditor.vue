@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { families, type Family } from '~~/core/dsp'
-import { familyName, type Pass, type PassCapability } from '~~/core/rig'
+import { familyName, type Pass } from '~~/core/rig'
 import { quantities } from '~~/core/units'
 import { useShaping } from '~/document/shaping'
-import type { Setting } from '~/document/useStrip'
+import type { SettingOf } from '~/document/useStrip'
 
 /** A high- or low-pass: its frequency, and family and slope as one choice. */
-const props = defineProps<{ setting: Setting, twin?: string | null }>()
+const props = defineProps<{ setting: SettingOf<'pass'>, twin?: string | null }>()
 const shaping = useShaping()
 const emit = defineEmits<{ change: [change: Partial<Pass>] }>()
 
 const label = computed(() => props.setting.parameter.short)
-const pass = computed(() => props.setting.draft as Pass)
+const pass = computed(() => props.setting.draft)
 const kinds = computed(() => {
-  const capability = props.setting.parameter.capability as unknown as PassCapability
+  const capability = props.setting.parameter.capability
   const { orders } = capability
   return families.flatMap(family => (orders[family] ?? []).map(order => ({
     value: `${family} ${order}`,
@@ -62,7 +62,7 @@ function setKind(id: string) {
     <CheckField
       v-if="twin"
       v-model:value="shaping.linked"
-      :label="`moves with ${twin}`"
+      :label="`linked crossover with ${twin}`"
     />
     <span
       v-if="setting.differs"

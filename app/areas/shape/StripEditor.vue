@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import type { Component } from 'vue'
 import type { PickedStrip } from '~/document/view'
-import { parameterName } from '~~/core/rig'
+import { parameterName, type BlockId } from '~~/core/rig'
 import BlockFields from '~/charts/blocks/BlockFields.vue'
 import FirEditor from './FirEditor.vue'
 import GraphicEditor from './GraphicEditor.vue'
 import LimiterEditor from './LimiterEditor.vue'
 import { showNumber } from '~~/core/units'
 import { useShaping } from '~/document/shaping'
-import { useStrip, type Setting } from '~/document/useStrip'
+import { isKind, useStrip, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useHall } from '~/sound/hall'
 import BandTable from './BandTable.vue'
@@ -18,9 +18,9 @@ import PassEditor from './PassEditor.vue'
 /** Everything that can be set in one strip of a device, from what the device says of itself. */
 const props = defineProps<{ strip: PickedStrip }>()
 const { device, settings, set, merge } = useStrip(() => props.strip)
-const kindOf = (kind: string) => settings.value.filter(s => s.parameter.kind.kind === kind)
-const own = ['gain', 'delay', 'mute', 'polarity', 'pass', 'band']
-const others = computed(() => settings.value.filter(s => !own.includes(s.parameter.kind.kind)))
+const kindOf = <K extends BlockId>(kind: K) => settings.value.filter(s => isKind(s, kind))
+const own = ['gain', 'delay', 'mute', 'polarity', 'pass', 'band'] as const
+const others = computed(() => settings.value.filter(s => !own.some(kind => isKind(s, kind))))
 const name = computed(() => {
   const own = device.value?.capability.strips.find(s => s.id === props.strip.strip)?.name ?? ''
   return `${device.value?.name ?? ''}, ${own.toLowerCase()}`
@@ -33,9 +33,10 @@ function twinName(s: Setting): string | null {
   const twin = shaping.twinOf(s)
   return twin && parameterName(site.deviceOf(twin.device)?.capability, twin.path).toLowerCase()
 }
-function titleOf({ parameter: { kind, short, capability }, draft }: Setting): string {
+function titleOf(setting: Setting): string {
+  const { parameter: { kind, short, capability }, draft } = setting
   const words = `${short}: ${kind.show(draft, capability)}`
-  const taken = kind.kind === 'limiter' ? hall.reductions[`${props.strip.device} ${props.strip.strip}`] : undefined
+  const taken = isKind(setting, 'limiter') ? hall.reductions[`${props.strip.device} ${props.strip.strip}`] : undefined
   return taken !== undefined && taken > 0.05 ? `${words}, takes away ${showNumber(taken, 1)} dB now` : words
 }
 /** Editors of kinds that are more than fields. */

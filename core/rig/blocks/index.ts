@@ -4,7 +4,7 @@ import { delay } from './delay'
 import { fir } from './fir'
 import { gain } from './gain'
 import { graphic } from './graphic'
-import type { BlockKind } from './kind'
+import type { BlockKind, TypedBlock } from './kind'
 import { limiter } from './limiter'
 import { mute } from './mute'
 import { pass } from './pass'
@@ -20,7 +20,15 @@ export { type Limiter, type LimiterCapability } from './limiter'
 export { familyName, Pass, type PassCapability } from './pass'
 export { type SelectCapability } from './select'
 
+const kinds = { select, gain, mute, polarity, delay, pass, band, graphic, fir, limiter, crosspoint }
+
 /** Every kind of block that Kovrin knows, by its name: the one list. */
-export const blockKinds = new Map<string, BlockKind>(
-  [select, gain, mute, polarity, delay, pass, band, graphic, fir, limiter, crosspoint].map(k => [k.kind, k]),
-)
+export const blockKinds = new Map<string, BlockKind>(Object.values(kinds).map(k => [k.kind, k]))
+
+export type BlockId = keyof typeof kinds
+type TypesOf<K extends BlockId> = (typeof kinds)[K] extends TypedBlock<string, infer C, infer V>
+  ? { capability: C, value: V }
+  : never
+/** What a device says of a block of this kind, and what can be set. */
+export type CapabilityOf<K extends BlockId> = TypesOf<K>['capability']
+export type ValueOf<K extends BlockId> = TypesOf<K>['value']

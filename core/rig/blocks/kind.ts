@@ -68,14 +68,23 @@ export interface BlockCapability {
 /** What a device would hold of a wished value, or why it cannot. */
 export type Held = { ok: true, value: unknown } | { ok: false, why: string }
 
-/** Leaves the types of a definition behind, and checks the shape of a wish before the block itself looks at it. */
-export function defineBlock<C extends BlockCapability, V>(definition: BlockDefinition<C, V>): BlockKind {
+/** A block kind that knows the types of its capability and value; `types` is there for the compiler alone. */
+export interface TypedBlock<K extends string, C, V> extends BlockKind {
+  readonly kind: K
+  readonly types?: { capability: C, value: V }
+}
+
+/** Puts a definition among the kinds of a table, and checks the shape of a wish before the block itself looks at it. */
+export function defineBlock<const K extends string, C extends BlockCapability, V>(
+  definition: BlockDefinition<C, V> & { kind: K },
+): TypedBlock<K, C, V> {
   const { hold } = definition
-  return {
+  const checked: BlockDefinition<C, V> & { kind: K } = {
     ...definition,
-    hold: (capability: C, wish: unknown, name: string) =>
-      hold(capability, shaped(definition.value, wish, name), name),
-  } as unknown as BlockKind
+    hold: (capability, wish, name) => hold(capability, shaped(definition.value, wish, name), name),
+  }
+  // a table holds kinds of unlike types; each is only ever given what its own schemas have read
+  return checked as unknown as TypedBlock<K, C, V>
 }
 
 function shaped<V>(schema: v.GenericSchema<unknown, V>, wish: unknown, name: string): V {

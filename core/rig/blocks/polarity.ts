@@ -7,7 +7,7 @@ export const polarity = defineBlock({
   capability: v.strictObject({ kind: v.literal('polarity'), ...base }),
   value: v.picklist(['normal', 'inverted'], 'must be normal or inverted'),
   name: () => 'Polarity',
-  neutral: () => 'normal',
+  neutral: () => 'normal' as const,
   hold: (_, wish) => wish,
   show: value => value,
   part: value => (value === 'inverted' ? { gain: -1 } : {}),

@@ -22,6 +22,8 @@ const site = useSite()
 const view = useView()
 const listen = useListen()
 const takes = useTakes()
+// its pages come when it is first opened
+const GuideDialog = defineAsyncComponent(() => import('~/frame/GuideDialog.vue'))
 const commands = useCommands()
 useAddress()
 const area = computed(() => areas[view.area])
@@ -132,6 +134,7 @@ useHead({
     </p>
     <CommandPalette :commands="commands" />
     <KeySheet :commands="commands" />
+    <GuideDialog />
     <AgreementDialog />
   </main>
   <main
