@@ -20,7 +20,7 @@ interface OldRow {
   touched_at: string
 }
 type OldTake = OldSite['takes'][number]
-type OldTakeRow = Omit<OldTake, 'source' | 'position' | 'deleted' | 'data' | 'at'> & {
+type OldTakeRow = Required<Omit<OldTake, 'source' | 'position' | 'deleted' | 'data' | 'at'>> & {
   source_id: string
   position_id: string
   deleted_at: Date | null
