@@ -12,7 +12,7 @@ import {
   type SoundDevice,
   type Tap,
 } from '~~/core/measure'
-import { gainLeftBehind, simulatedInputs, simulatedInterface } from '~~/standins/venue/interface'
+import { gainLeftBehind, simulatedInputs, simulatedInterface } from '~~/standins/venue/offers'
 
 export interface ListedDevice {
   device: SoundDevice

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { meanLevel, type Signal } from '~~/core/dsp'
 import { openRing, type Measurement, type Tap } from '~~/core/measure'
-import { simulatedTaps } from '~~/standins/venue/interface'
+import { simulatedTaps } from '~~/standins/venue/offers'
 import {
   AnalysisAnswer,
   type AnalysisRequest,

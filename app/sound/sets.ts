@@ -12,7 +12,7 @@ import {
   type MeasurementSet,
 } from '~~/core/measure'
 import { testFeed } from '~~/core/rig'
-import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venue/interface'
+import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venue/offers'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 

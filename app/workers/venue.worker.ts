@@ -1,7 +1,8 @@
 import { loadFastFft, type FastFft } from '~~/core/dsp/fastFft'
 import { createRing, ringWriter } from '~~/core/measure'
 import { blockSize } from '~~/standins/venue/convolver'
-import { createInterface, simulatedTaps, type Interface } from '~~/standins/venue/interface'
+import { createInterface, type Interface } from '~~/standins/venue/interface'
+import { simulatedTaps } from '~~/standins/venue/offers'
 import { VenueRequest, type VenueAnswer } from '~~/standins/venue/messages'
 import { serve } from './line'
 

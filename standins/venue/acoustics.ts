@@ -15,6 +15,7 @@ import {
 import { roomDecay, sides, type Element, type Plan, type Sheet, type SheetBand } from '../../core/documents'
 import { realFft, seededRandom, silence, type Curve } from '../../core/dsp'
 import { applyLoudspeaker } from './loudspeakers'
+import { usualOrder } from './offers'
 
 export const venueRate = 48_000
 /** Length of every simulated response in samples: 2.7 s. */
@@ -22,10 +23,6 @@ export const responseLength = 2 ** 17
 const tailLength = 2 ** 16
 /** Upholstered rows swallow part of the tail before it has built up: 3 dB off the ideal diffuse field. */
 const seating = 0.7
-/** Reflections that are followed one by one unless told otherwise. */
-export const usualOrder = 3
-/** Most that can be asked for: every further one costs four times the work. */
-export const highestOrder = 5
 /**
  * Furniture and people scatter: each reflection keeps this much of the pressure that its absorption leaves in
  * one piece.

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { scipy } from '../../core/reference/scipy'
 import { speedOfSound } from '../../core/acoustics'
 import { fast, hall, plan, positions, unfed } from './testHall'
-import { backgroundIds, backgrounds, createBackground, type BackgroundId } from './background'
+import { createBackground } from './background'
+import { backgroundIds, backgrounds, type BackgroundId } from './offers'
 import { createVenue } from './venue'
 
 const rate = 48_000

@@ -1,21 +1,6 @@
 import { pinkNoise, seededRandom, signalSource } from '../../core/dsp'
-import { ratioOf, type Decibels, type Hertz } from '../../core/units'
-
-/**
- * What goes on in the simulated hall beside the loudspeakers. Levels are dBFS RMS at the microphone, at their
- * loudest.
- */
-export const backgrounds = {
-  empty: { name: 'Empty hall', level: -74 },
-  hum: { name: 'Mains hum on the microphone line', level: -48 },
-  air: { name: 'Air handler running', level: -50 },
-  audience: { name: 'Audience coming in', level: -38 },
-  tram: { name: 'A tram passing now and then', level: -36 },
-  wind: { name: 'Wind (open air)', level: -40 },
-  calibrator: { name: 'Calibrator on the microphone (94 dB, 1 kHz)', level: -26 },
-} as const satisfies Record<string, { name: string, level: Decibels }>
-export type BackgroundId = keyof typeof backgrounds
-export const backgroundIds = Object.keys(backgrounds) as BackgroundId[]
+import { ratioOf, type Hertz } from '../../core/units'
+import { backgrounds, type BackgroundId } from './offers'
 
 type Fill = (block: Float32Array) => void
 

@@ -6,7 +6,8 @@ import { cases } from '../../core/reference/cases'
 import { scipy } from '../../core/reference/scipy'
 import { blockSize } from './convolver'
 import { createProgramme } from './programme'
-import { createInterface, simulatedTaps, usbClock } from './interface'
+import { createInterface } from './interface'
+import { simulatedTaps, usbClock } from './offers'
 import { delivered, edited, fast, hall, plan, positions, sources } from './testHall'
 
 /** Only the console’s left and Kovrin’s own signal reach a loudspeaker, and the same one. */

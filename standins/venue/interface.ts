@@ -1,64 +1,15 @@
 import type { Place } from '../../core/acoustics'
 import { createInterpolator, whiteNoise } from '../../core/dsp'
 import type { FastFft } from '../../core/dsp/fastFft'
-import { generatorTap, tapOf, type PresentDevice, type Tap } from '../../core/measure'
 import { testFeed, type Rig, type Wiring } from '../../core/rig'
 import { ratioOf, type Decibels } from '../../core/units'
 import { blockSize } from './convolver'
+import {
+  consoleFeeds, consoleLeft, generator, loopback, microphoneTaps, simulatedTaps, usb, usbClock,
+} from './offers'
 import { createProgramme } from './programme'
 import { createVenue, type Hall } from './venue'
 
-/** The simulated audio interface, and a simulated microphone with a converter and a clock of its own. */
-export const simulatedInterface = 'simulated-interface'
-export const simulatedUsb = 'simulated-usb-microphone'
-/**
- * How much faster the second device's clock runs, in parts per million: common practice for two crystals that
- * know nothing of each other.
- */
-export const usbClock = 35
-export const simulatedInputs: readonly PresentDevice[] = [
-  {
-    id: simulatedInterface,
-    label: 'Simulated interface',
-    channels: 8,
-    names: [
-      'Microphone 1',
-      'Microphone 2',
-      'Microphone 3',
-      'Loopback, output 1',
-      'Console left',
-      'Console right',
-      'not connected',
-      'not connected',
-    ],
-  },
-  { id: simulatedUsb, label: 'Simulated USB microphone', channels: 1, names: ['USB microphone'] },
-]
-export const simulatedOutputs = [
-  'Output 1: processor, loopback',
-  ...Array.from({ length: 7 }, (_, n) => `Output ${n + 2}: not connected`),
-]
-/** Gain that the last crew left on the third microphone's preamplifier: far too low. */
-export const gainLeftBehind: Decibels = -36
-
-/** Order of the channels that `process` fills: the interface's eight, the USB microphone, Kovrin's own generator. */
-export const simulatedTaps = [
-  ...Array.from({ length: 8 }, (_, n) => tapOf(simulatedInterface, n)),
-  tapOf(simulatedUsb, 0),
-  generatorTap,
-]
-/** Which of those are microphones. */
-export const microphoneTaps = [0, 1, 2, 8].map(n => simulatedTaps[n]!)
-const loopback = 3
-const consoleLeft = 4
-const usb = 8
-const generator = 9
-
-/** Feeds of the rig that the console plays its music into. */
-const consoleFeeds = ['left', 'right', 'sub', 'fill']
-/** The feed that a reference channel hears: Kovrin's own, or the console's. */
-export const feedOfTap = (tap: Tap): string =>
-  ({ [simulatedTaps[consoleLeft]!]: 'left', [simulatedTaps[consoleLeft + 1]!]: 'right' })[tap] ?? testFeed
 /** Noise of every converter, connected or not: no recording is without it. */
 const converterNoise: Decibels = -106
 

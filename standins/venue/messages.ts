@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { Place } from '../../core/acoustics'
 import { Failed, generatorRequests, made } from '../../core/contract'
 import type { Rig, Wiring } from '../../core/rig'
-import { backgroundIds } from './background'
+import { backgroundIds } from './offers'
 import type { Hall } from './venue'
 
 /** What the devices hold, and what joins them. */

@@ -14,8 +14,9 @@ import {
   type Wiring,
 } from '../../core/rig'
 import type { Faults } from '../ropewalk/site'
-import { responseLength, roomSpectrum, usualOrder, venueBins, venueRate, type Radiating } from './acoustics'
-import { createBackground, type BackgroundId } from './background'
+import { responseLength, roomSpectrum, venueBins, venueRate, type Radiating } from './acoustics'
+import { usualOrder, type BackgroundId } from './offers'
+import { createBackground } from './background'
 import { blockSize, createConvolver } from './convolver'
 import { createLimiting } from './limiting'
 import { createDistortion } from './loudspeakers'

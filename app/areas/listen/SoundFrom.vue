@@ -1,7 +1,5 @@
 <script setup lang="ts">
-import { simulatedOutputs } from '~~/standins/venue/interface'
-import { highestOrder } from '~~/standins/venue/acoustics'
-import { backgroundIds, backgrounds } from '~~/standins/venue/background'
+import { simulatedOutputs, highestOrder, backgroundIds, backgrounds } from '~~/standins/venue/offers'
 import { choicesOf, choicesOfNames } from '~/parts/choices'
 import { useComputerInputs } from '~/sound/computerInputs'
 import { useHall } from '~/sound/hall'
