@@ -47,6 +47,22 @@ function suite(what, args, report, count, env = {}) {
   failed += bad || (status === 0 && good > 0 ? 0 : 1)
 }
 
+/** Seconds and title of every test of a report of the interface, and of the unit tests. */
+const timesIn = ({ suites = [], specs = [] }) => [
+  ...specs.map(s => [s.tests.flatMap(t => t.results).reduce((sum, r) => sum + r.duration, 0) / 1000, s.title]),
+  ...suites.flatMap(timesIn),
+]
+const unitTimes = ({ testResults = [] }) =>
+  testResults.flatMap(f => f.assertionResults.map(t => [(t.duration ?? 0) / 1000, t.fullName]))
+
+/** Says which ten tests took the longest: what is to be made faster next. */
+function saySlowest() {
+  const read = name => (existsSync(join(results, name)) ? JSON.parse(readFileSync(join(results, name), 'utf8')) : {})
+  const all = [...unitTimes(read('unit.json')), ...timesIn(read('e2e.json'))].toSorted((a, b) => b[0] - a[0])
+  console.log('The slowest ten tests:')
+  for (const [seconds, title] of all.slice(0, 10)) console.log(`${seconds.toFixed(1).padStart(7)} s  ${title}`)
+}
+
 /** Titles of the tests of a report that failed first and passed then. */
 const flakyIn = ({ suites = [], specs = [] }) => [
   ...specs.filter(s => s.tests.some(t => t.status === 'flaky')).map(s => s.title),
@@ -134,5 +150,6 @@ catch (error) {
   failed++
   failWith(error)
 }
+saySlowest()
 if (failed) process.exitCode = 1
 console.log(`${passed} passed, ${failed} failed`)

@@ -193,8 +193,8 @@ function pairFindings({ sounding, curve, arrival, delay, drift, compensated }: O
     found.push(
       mind(
         'polarity',
-        'Polarity is inverted somewhere between the reference and the microphone: the source’s own pulse fits upside '
-        + 'down.',
+        'Polarity is inverted somewhere between the reference and the microphone: the source’s own pulse fits '
+        + 'inverted.',
         'impulse',
       ),
     )

@@ -94,7 +94,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       v-else
       class="section soft"
     >
-      Two sources that were measured alone can be brought together here.
+      Two sources that were measured alone can be time aligned here.
     </p>
   </div>
 </template>

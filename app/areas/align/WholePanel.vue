@@ -193,7 +193,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       class="soft"
     >
       No take of several sources yet: in Listen, “Also feed this” lets another one sound, then take it. It is compared
-      with what is foreseen here.
+      with the prediction here.
     </p>
   </template>
 </template>
