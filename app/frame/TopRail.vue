@@ -6,6 +6,7 @@ import { useSite } from '~/document/site'
 import { useSteps } from '~/document/steps'
 import { useKeys } from '~/parts/keys'
 import { useHall } from '~/sound/hall'
+import { useSets } from '~/sound/sets'
 import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweep'
 
@@ -15,6 +16,7 @@ const keys = useKeys()
 const listen = useListen()
 const sweep = useSweep()
 const hall = useHall()
+const sets = useSets()
 const steps = useSteps()
 const drafts = useDrafts()
 steps.follow()
@@ -31,7 +33,7 @@ const sounding = computed(() => {
   if (listen.taken) return listen.taken
   if (sweep.state === 'sweeping') return 'Sweep'
   if (listen.noise) return `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS`
-  if (listen.running && listen.input === 'venue' && hall.programme) return 'Console music'
+  if (listen.running && sets.facts.simulated && hall.programme) return 'Console music'
   return loud ? 'Signal from elsewhere' : null
 })
 const linkWords = {

@@ -2,7 +2,6 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { meanLevel, type Signal } from '~~/core/dsp'
 import { openRing, type Measurement, type Tap } from '~~/core/measure'
-import { simulatedTaps } from '~~/standins/venue/offers'
 import {
   AnalysisAnswer,
   type AnalysisRequest,
@@ -12,7 +11,6 @@ import {
   type Wants,
 } from '~~/core/contract'
 import { laterBy, type Rig } from '~~/core/rig'
-import type { Asked } from '~/sound/hall'
 import { useFed } from '~/sound/useFed'
 import { useHeardNow } from '~/sound/useHeardNow'
 import { useTaking } from '~/sound/useTaking'
@@ -24,8 +22,8 @@ import { useNotices } from '~/parts/notices'
 import { useComputerInputs } from './computerInputs'
 import { useCorrections } from './corrections'
 import { useEngine } from './engine'
-import { useHall } from './hall'
 import { useSets } from './sets'
+import { useSoundInputs, type SoundChanged } from './soundInput'
 import { useKeepLive } from './useKeepLive'
 import { usePlannedArrival } from './usePlannedArrival'
 import { useWord } from './word'
@@ -40,7 +38,7 @@ export const useListen = defineStore('listen', () => {
   const notices = useNotices()
   const computer = useComputerInputs()
   const sets = useSets()
-  const hall = useHall()
+  const inputs = useSoundInputs()
   const corrections = useCorrections()
   const engine = useEngine()
   const planned = usePlannedArrival()
@@ -48,6 +46,7 @@ export const useListen = defineStore('listen', () => {
   const keep = useKeepLive()
 
   const input = computed(() => sets.input)
+  const source = computed(() => inputs[input.value])
   const noiseLevel = useLocalStorage('kovrin-noise-level', -20)
   const running = ref(false)
   const noise = ref(false)
@@ -211,7 +210,7 @@ export const useListen = defineStore('listen', () => {
     begin()
     toAnalysis({ type: 'later', mark, ago, seconds: later })
   }
-  function heard(ago: number, moved: boolean, { rig, alone }: Asked) {
+  const heard: SoundChanged = (ago, moved, { rig, alone }) => {
     if (!alone) sounding = null
     sounds(rig, ago)
     if (moved) find()
@@ -224,26 +223,22 @@ export const useListen = defineStore('listen', () => {
         'warn',
         'Nothing to measure: this set has no measurement that can run. Add one, or mend the one that is refused.',
       )
-    if (input.value === 'venue') return hall.open(buffer => startAnalysis(buffer, simulatedTaps), heard)
-    const opened = [...taps.value]
-    sounding = site.heldRig
-    await computer.open(opened, buffer => startAnalysis(buffer, opened))
+    if (!sets.facts.tellsChanges) sounding = site.heldRig
+    await source.value.open([...taps.value], startAnalysis, heard)
   }
 
   function stop() {
     noise.value = false
     analysis?.terminate()
     analysis = null
-    hall.close()
-    computer.close()
+    for (const one of Object.values(inputs)) one.close()
     running.value = false
     settling.value = taking.value = false
     sounding = null
     now.close()
   }
 
-  const toGenerator = (request: GeneratorRequest) =>
-    input.value === 'venue' ? hall.tell(request) : computer.tell(request)
+  const toGenerator = (request: GeneratorRequest) => source.value.tell(request)
   const sendNoise = () => {
     toGenerator({ type: 'signal', signal: plain(signal.value) })
     toGenerator({ type: 'noise', on: noise.value, level: noiseLevel.value })
@@ -273,9 +268,7 @@ export const useListen = defineStore('listen', () => {
   function silence() {
     noise.value = false
     hushed.value++
-    hall.tell({ type: 'hush' })
-    hall.programme = false // a real console has its own fader; the simulated one obeys
-    computer.tell({ type: 'hush' })
+    for (const one of Object.values(inputs)) one.hush()
   }
   const word = useWord({
     site,
@@ -300,8 +293,8 @@ export const useListen = defineStore('listen', () => {
   site.onHeld(() => {
     // what no device of this rig lets through does not change with it
     const isRouted = sets.able.some(m => sets.feedOf(m) !== null)
-    if (running.value && input.value === 'computer' && isRouted) sounds(site.heldRig)
-  }) // the hall says itself when it has followed
+    if (running.value && !sets.facts.tellsChanges && isRouted) sounds(site.heldRig)
+  })
   watch(() => engine.settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
   watch(() => taps.value.map(corrections.ofChannel), sendCorrections)
   watch(wants, w => toAnalysis({ type: 'wants', ...plain(w) }), { deep: true })
@@ -312,21 +305,16 @@ export const useListen = defineStore('listen', () => {
     () =>
       JSON.stringify([
         view.cell?.source,
-        input.value === 'venue' ? hall.places : sets.able.map(m => sets.placeOf(m)?.id),
+        source.value.places(),
       ]),
     () => {
       if (!running.value) return
       frames.value = {}
       impulse.value = null
-      if (input.value === 'venue') {
-        begin() // what is still on its way is of the place before
-        hall.move() // the search begins when the hall has followed
-      }
-      else {
-        // a take that is on its way belongs to where the microphone was said to stand
-        restart()
-        find()
-      }
+      // what is still on its way belongs to where the microphones stood; the search begins when they have moved
+      if (source.value.move()) return begin()
+      restart()
+      find()
     },
   )
   watch(
@@ -352,7 +340,7 @@ export const useListen = defineStore('listen', () => {
   watch(
     () => computer.state,
     (state) => {
-      if (input.value !== 'computer') return
+      if (sets.facts.simulated) return
       if (state !== 'open' && state !== 'asking') noise.value = false
       if (state === 'unplugged' || state === 'failed') running.value = false
     },

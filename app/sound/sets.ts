@@ -13,10 +13,10 @@ import {
 } from '~~/core/measure'
 import { testFeed } from '~~/core/rig'
 import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venue/offers'
+import { soundFacts, type SoundFrom } from './soundFacts'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 
-export type SoundFrom = 'venue' | 'computer'
 const keptSchema = v.object({
   current: v.string(),
   front: v.string(),
@@ -57,10 +57,11 @@ export const useSets = defineStore('sets', () => {
       wantedInput.value = from
     },
   })
+  const facts = computed(() => soundFacts[input.value])
   const all = useLocalStorage<Record<string, Kept>>('kovrin-sets', {}, { serializer })
 
   function usual(from: SoundFrom): Kept {
-    if (from === 'computer') {
+    if (!soundFacts[from].simulated) {
       const one = row(tapOf(defaultInput, 0), tapOf(defaultInput, 1))
       const set = { id: fresh(), name: 'At the picked cell', measurements: [one] }
       return { current: set.id, front: one.id, sets: [set] }
@@ -114,7 +115,7 @@ export const useSets = defineStore('sets', () => {
    * does not pass through simulated devices, and a site may have none.
    */
   function feedOf(m: Measurement): string | null {
-    if (input.value === 'venue') return heardFeed(m)
+    if (facts.value.inRig) return heardFeed(m)
     const isReal = site.devices.some(d => d.address && !d.address.startsWith('standin:'))
     return isReal ? heardFeed(m) : null
   }
@@ -132,6 +133,7 @@ export const useSets = defineStore('sets', () => {
 
   return {
     input,
+    facts,
     kept,
     current,
     rows,
@@ -147,7 +149,7 @@ export const useSets = defineStore('sets', () => {
      * Whether the two sides of a measurement may run by different clocks; with the computer's own output so may
      * Kovrin's own signal.
      */
-    clocks: (m: Measurement) => twoClocks(m) || (input.value === 'computer' && m.reference === generatorTap),
+    clocks: (m: Measurement) => twoClocks(m) || (!facts.value.oneClock && m.reference === generatorTap),
     choose,
     rename: (name: string) => changeSet({ name }),
     look: (id: string) => {

@@ -172,7 +172,7 @@ export const useSweep = defineStore('sweep', () => {
     if (!view.cell)
       throw new Error('Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
     const { source } = view.cell
-    if (listen.input === 'venue' && !site.fed(source)) {
+    if (sets.facts.inRig && !site.fed(source)) {
       throw new Error(
         `${site.sourceOf(source)?.name} gets no signal: the sweep would record another loudspeaker. `
         + 'Press “Feed only this” in the path ribbon, then sweep.',
@@ -270,7 +270,7 @@ export const useSweep = defineStore('sweep', () => {
    */
   const todo = computed<SweepCell[]>(() => {
     const stands = new Set(sets.able.map(m => sets.placeOf(m)?.id))
-    return cellsAt(site.positions.filter(p => listen.input === 'venue' || stands.has(p.id)).map(p => p.id))
+    return cellsAt(site.positions.filter(p => sets.facts.walks || stands.has(p.id)).map(p => p.id))
   })
   /** Cells at these positions without a fresh sweep, source after source at each. */
   function cellsAt(positions: readonly string[]): SweepCell[] {
@@ -305,7 +305,7 @@ export const useSweep = defineStore('sweep', () => {
   /** Sweeps cells one by one; gives what went wrong, in words. */
   async function sweepEach(cells: readonly SweepCell[]): Promise<string[]> {
     const failed: string[] = []
-    const stands = listen.input === 'computer' ? view.cell?.position : undefined
+    const stands = sets.facts.walks ? undefined : view.cell?.position
     let sounding = ''
     for (const [n, c] of cells.entries()) {
       if (isDone(c)) continue // heard by another microphone meanwhile

@@ -89,7 +89,7 @@ useIntervalFn(() => {
         ? site.sourceOf(view.cell.source)!.name
         : null,
     drift:
-      listen.front && (listen.input === 'computer' || sets.clocks(listen.front))
+      listen.front && (!sets.facts.oneClock || sets.clocks(listen.front))
         ? (listen.frameNow?.drift ?? null)
         : null,
     compensated: listen.frameNow?.compensated ?? false,

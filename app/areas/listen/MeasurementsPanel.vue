@@ -16,11 +16,11 @@ const listen = useListen()
 const notices = useNotices()
 const site = useSite()
 const view = useView()
-const opened = ref<string | null>(sets.input === 'computer' ? (sets.front?.id ?? sets.rows[0]?.id ?? null) : null)
+const opened = ref<string | null>(!sets.facts.walks ? (sets.front?.id ?? sets.rows[0]?.id ?? null) : null)
 watch(
   () => sets.input,
-  (input) => {
-    opened.value = input === 'computer' ? (sets.rows[0]?.id ?? null) : null
+  () => {
+    opened.value = sets.facts.walks ? null : (sets.rows[0]?.id ?? null)
   },
 )
 const naming = ref<'new' | 'rename' | null>(null)
@@ -42,7 +42,7 @@ function add() {
   const used = new Set(sets.rows.flatMap(m => [m.microphone, m.reference]))
   const first = sets.rows[0]
   const free = inputs.inputs
-    .filter(i => i.present && !i.device.hidden && i.simulated === (sets.input === 'venue'))
+    .filter(i => i.present && !i.device.hidden && i.simulated === sets.facts.simulated)
     .flatMap(i => i.device.channels.map((_, n) => tapOf(i.device.key, n)))
     .find(t => !used.has(t))
   if (!free) return notices.say('warn', 'Every input channel is measured already.')

@@ -46,7 +46,7 @@ const speeds = [
       layout="bare"
       :options="origins"
     />
-    <template v-if="sets.input === 'venue'">
+    <template v-if="sets.facts.simulated">
       <p class="soft small">
         The simulated microphones stand where the measurements above say and hear what the stand-in devices hold.
       </p>

@@ -2,11 +2,13 @@
 import { plainQuantity, quantities, showDelay, showNumber } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useListen } from '~/sound/listen'
+import { useSets } from '~/sound/sets'
 import { useSweep } from '~/sound/sweep'
 
 /** Sweeps: one at the picked cell, or the whole ledger unattended. */
 const sweep = useSweep()
 const listen = useListen()
+const sets = useSets()
 const site = useSite()
 const plan = computed(() => sweep.plan)
 const set = (change: Partial<typeof sweep.plan>) => {
@@ -108,7 +110,7 @@ const arrival = computed(() => {
       />
       <p class="soft small">
         {{
-          listen.input === 'venue'
+          sets.facts.walks
             ? 'The simulated microphone walks from position to position.'
             : 'All sources, one by one, where the microphones stand.'
         }}

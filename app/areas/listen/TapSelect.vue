@@ -13,7 +13,7 @@ const options = computed(() => {
   const listed = inputs.inputs
     .filter(
       i =>
-        i.simulated === (sets.input === 'venue')
+        i.simulated === sets.facts.simulated
         && (!i.device.hidden || mine(i.device.key))
         && (i.present || mine(i.device.key)),
     )

@@ -95,7 +95,7 @@ export const useRun = defineStore('run', () => {
   /** Names of devices on the way to the sources that are not in step: no sweep would get there. */
   function awayDevices(): string[] {
     const from = site.feedFrom(testFeed)
-    if (!from || sets.input !== 'venue') return []
+    if (!from || !sets.facts.inRig) return []
     const outputs = site.sources.flatMap(s => site.outputs(s.id))
     const needed = new Set(outputs.flatMap(to => pathMap(site.heldRig, from, to).devices))
     return [...needed].filter(id => site.linkOf(id).state !== 'live').map(site.deviceName)
