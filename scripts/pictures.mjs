@@ -14,7 +14,7 @@ const themes = ['day', 'night']
 /** Pictures of the README: one theme of each view, two of the one that is looked at most. */
 const inDocs = new Set([
   'sites-day', 'first-night', 'listen-day', 'listen-night', 'shape-day', 'rig-day', 'site-day', 'site-night',
-  'room-night', 'inputs-night', 'watch-night', 'keys-day', 'sheet-day', 'align-night', 'run-day',
+  'room-night', 'inputs-night', 'watch-night', 'keys-day', 'guide-day', 'sheet-day', 'align-night', 'run-day',
 ])
 
 const data = mkdtempSync(join(tmpdir(), 'kovrin-'))
@@ -109,7 +109,14 @@ const views = {
   },
   keys: async (page) => {
     await page.keyboard.press('k')
-    await page.getByRole('dialog', { name: 'Keys' }).waitFor()
+    await page.getByRole('dialog', { name: 'Keyboard shortcuts' }).waitFor()
+  },
+  guide: async (page) => {
+    await page.keyboard.press('Escape')
+    await area(page, 'Align')
+    await page.keyboard.press('?')
+    await page.getByRole('heading', { name: 'Align subs to mains' }).waitFor()
+    await page.getByRole('dialog').getByRole('img').first().waitFor()
   },
 }
 const area = (page, name) =>

@@ -54,6 +54,7 @@ function follow(event: MouseEvent) {
     :open="view.guide !== null"
     title="Guide"
     width="60rem"
+    closable
     @close="view.guide = null"
   >
     <div class="guide">

@@ -99,7 +99,7 @@ describe('a sub brought to the mains', () => {
     // of air alone: how long the sound flies is told by the plan, for a response holds the electronics as well
     expect(alignImpulses(here).candidates[0]!.reasons).toHaveLength(2)
     const [best] = alignImpulses({ ...here, flights: here.reference.map((_, n) => 0.01 + 0.004 * n) }).candidates
-    expect(best!.reasons[0]).toMatch(/^\+\d+\.\d dB at position \d+, .*against what is set now/)
+    expect(best!.reasons[0]).toMatch(/^\+\d+\.\d dB at position \d+, .*compared with what is set now/)
     expect(best!.reasons[1]).toMatch(/^±0.3 m cost −\d/)
     expect(best!.reasons[2]).toMatch(/^±2 °C cost/)
   })

@@ -201,7 +201,7 @@ function reasonsOf(
     Math.min(0, ...[1, -1].map(sign => mean(n => by(n, sign)) - now))
   const known = pairs.every(p => p.apart !== undefined)
   return [
-    `${change} against what is set now, as part of the sum in phase`,
+    `${change} compared with what is set now`,
     `±${off} m cost ${signed(costs((_, sign) => (sign * off) / soundAt20))}`,
     ...(known
       ? [`±${warmer} °C cost ${signed(costs((n, sign) => -sign * stretch * pairs[n]!.apart!))}`]

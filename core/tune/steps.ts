@@ -90,7 +90,7 @@ function sumStep(job: TuneJob, sub: TuneSource, mains: readonly TuneSource[], ri
   const now = subScore(places, job.trust)
   const best = now && bestSub(places, job.trust)
   if (!now || !best) return open('they overlap nowhere that is trusted')
-  const told = `${showNumber(now.score, 1)} dB of the sum in phase; ${showNumber(best.score, 1)} dB could be`
+  const told = `summation loss ${showNumber(-now.score, 1)} dB; ${showNumber(-best.score, 1)} dB is possible`
   return now.score >= best.score - enough.sum ? done(told) : open(told)
 }
 

@@ -171,8 +171,8 @@ export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSour
         ...(best.polarity < 0 ? [{ source: sub.id, act: { kind: 'turn' } } as const] : []),
       ],
       reasons: [
-        `their sum comes to ${showNumber(best.score, 1)} dB of the sum in phase${now
-          ? `, from ${showNumber(now.score, 1)} dB`
+        `summation loss ${showNumber(-best.score, 1)} dB${now
+          ? `, ${showNumber(-now.score, 1)} dB now`
           : ''}`,
         ...best.reasons,
       ],

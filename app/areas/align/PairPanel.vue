@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
 import { pairsIn, type FilterVariant, type VariantCandidate } from '~~/core/tune'
-import { quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
+import { counted, quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
 import { usePairVariants } from './usePairVariants'
 import { useSearch } from './useSearch'
@@ -158,9 +158,9 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
       </p>
       <template v-if="search.maps.value.length && band">
         <p class="small">
-          Energy of their sum against the sum in phase, {{ showFrequency(band[0]) }} to {{ showFrequency(band[1]) }},
-          over {{ aligning.places.length }} {{ aligning.places.length === 1 ? 'position' : 'positions' }}. The dashed
-          line stands at what is set now.
+          Summation loss from {{ showFrequency(band[0]) }} to {{ showFrequency(band[1]) }} over
+          {{ counted(aligning.places.length, 'position') }}: dB below the best possible sum. The dashed line is what is
+          set now.
         </p>
         <SumMap
           :maps="search.maps.value"
@@ -179,14 +179,14 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
             <h3>{{ told(c) }}</h3>
             <p v-if="filterOf(c)?.name">
               with {{ filterOf(c)!.name }}; {{ c.gain > 0 ? '+' : '' }}{{ showNumber(c.gain, 1) }} dB of energy in the
-              band against today
+              band compared with now
             </p>
             <p>
-              <b class="num">{{ showNumber(c.score, 1) }} dB</b> under the sum in phase<template
+              Summation loss <b class="num">{{ showNumber(-c.score, 1) }} dB</b><template
                 v-for="(level, k) in c.positions"
                 :key="k"
               >
-                {{ k ? ', ' : ': ' }}{{ aligning.places[k]?.position.name }} {{ showNumber(level, 1) }}
+                {{ k ? ', ' : ': ' }}{{ aligning.places[k]?.position.name }} {{ showNumber(-level, 1) }}
               </template>
             </p>
             <p

@@ -80,7 +80,7 @@ const depth = computed(() => {
   <div class="map">
     <CurveChart
       name="Sum over delay"
-      unit="dB under the sum in phase"
+      unit="dB below the best sum"
       :min="lowest"
       :max="0"
       :step="3"
@@ -98,12 +98,12 @@ const depth = computed(() => {
       The same for {{ familyName(family[0]!.pass.family) }}, {{ 6 * family[0]!.pass.order }} dB an octave: across its
       corner from
       {{ showFrequency(depth.low) }} to {{ showFrequency(depth.high) }}, up and down the delay in ms; the darker, the
-      nearer to the sum in phase (the better polarity of both, −6 to 0 dB).
+      nearer to the best possible sum (the better polarity of both, −6 to 0 dB).
     </p>
     <div class="map">
       <DepthChart
         name="Sum over delay and corner"
-        unit="dB under the sum in phase"
+        unit="dB below the best sum"
         :columns="depth.columns"
         :levels="depth.levels"
         :floor="faint"

@@ -106,12 +106,12 @@ const set = async () => {
       class="num small"
       data-testid="trial-told"
     >
-      Against the sum in phase: <b>{{ showNumber(trial.told.value.score, 1) }} dB</b>
+      Summation loss: <b>{{ showNumber(-trial.told.value.score, 1) }} dB</b>
       <template
         v-for="(p, n) in aligning.places"
         :key="p.position.id"
       >
-        · {{ p.position.name }} {{ showNumber(trial.told.value.positions[n]!, 1) }}
+        · {{ p.position.name }} {{ showNumber(-trial.told.value.positions[n]!, 1) }}
       </template>
     </p>
   </div>
