@@ -133,7 +133,15 @@ export const ContentsAnswer = v.record(v.string(), v.unknown())
 
 export const HistoryAnswer = v.object({
   changes: v.array(Change),
-  log: v.array(v.object({ id: v.number(), who: v.string(), what: v.string(), at: v.string() })),
+  /** `what` in English; `code` and `values` say the same for other words, and are missing in rows of before. */
+  log: v.array(v.object({
+    id: v.number(),
+    who: v.string(),
+    what: v.string(),
+    code: v.nullable(v.string()),
+    values: v.nullable(v.record(v.string(), v.union([v.string(), v.number()]))),
+    at: v.string(),
+  })),
 })
 export type HistoryAnswer = v.InferOutput<typeof HistoryAnswer>
 

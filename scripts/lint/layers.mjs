@@ -8,6 +8,7 @@ const root = resolve(import.meta.dirname, '../..')
  * folder.
  */
 export const layers = [
+  { folder: 'core/words', may: [], packages: ['intl-messageformat'] },
   { folder: 'core/units', may: [], packages: [] },
   { folder: 'core/dsp', may: ['core/units'], packages: ['@echogarden/pffft-wasm'] },
   { folder: 'core/acoustics', may: ['core/units'], packages: ['valibot'] },

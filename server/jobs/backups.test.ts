@@ -10,6 +10,7 @@ import { readKeeping, writeKeeping } from '../store/keeping'
 import { writeLog, readLog } from '../store/log'
 import { closeTestDatabase, demoSite, openTestDatabase } from '../testing/database'
 import { archiveToSend, lastFailure, laidDown, listBackups, lookAtBackups, makeBackup } from './backups'
+import { message } from '../../core/words'
 
 let folder = ''
 beforeAll(openTestDatabase)
@@ -79,12 +80,12 @@ describe('the daily backup', () => {
   it('that is asked for while one is made begins after it, and holds what was there by then', async () => {
     const site = await demoSite()
     const first = makeBackup('daily')
-    await writeLog(site, 'Ann', 'Said before the button was pressed.')
+    await writeLog(site, 'Ann', message('log.site.created', { name: 'Said before the button was pressed' }))
     const [second, third] = await Promise.all([makeBackup('asked'), makeBackup('asked')])
     expect(second).toEqual(third)
     expect((await listBackups(folder)).map(f => f.name)).toEqual([second.name, (await first).name])
     const text = gunzipSync(readFileSync(join(folder, second.name))).toString()
-    expect(text).toContain('Said before the button was pressed.')
+    expect(text).toContain('Said before the button was pressed')
   })
   it('knows its own files from others', async () => {
     writeFileSync(join(folder, 'kovrin-daily-notes.txt'), '')
@@ -96,7 +97,7 @@ describe('the daily backup', () => {
 })
 it('lines of the logs go after the days that they shall stay', async () => {
   const site = await demoSite()
-  await writeLog(site, 'Ann', 'Long ago.')
+  await writeLog(site, 'Ann', message('log.site.demo', {}))
   await writeKeeping({ ...usualKeeping, daily: false, logDays: 30 })
   await lookAtBackups(Date.now() + 29 * 24 * hour)
   expect(await readLog(site, 10)).toHaveLength(1)

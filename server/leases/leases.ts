@@ -12,6 +12,7 @@ import type { Asker, EditRequest } from '../store/edits'
 import { Passage, settingsAmong, WayBack } from '../store/gate'
 import { writeLog } from '../store/log'
 import { leases, type LeaseEntry } from '../store/schema'
+import { message } from '../../core/words'
 
 /** Seconds that a lease lasts after its owner was last heard of. */
 export const leaseLasts = 15
@@ -235,10 +236,7 @@ const keepEntries = (id: string, entries: readonly LeaseEntry[]) =>
 async function sayEnding(site: string, what: string, { restored, left, waiting }: Ending, isFirst: boolean) {
   if (!isFirst && waiting) return
   if (!restored && !left && !waiting) return
-  const settings = (n: number) => (n === 1 ? '1 setting' : `${n} settings`)
-  const others = left ? `; ${settings(left)} changed by somebody else or no longer there: left alone` : ''
-  const wait = waiting ? `; ${settings(waiting)} restored as soon as the device takes them` : ''
-  await writeLog(site, 'Kovrin', `${what} is over: ${settings(restored)} restored${others}${wait}.`)
+  await writeLog(site, 'Kovrin', message('log.temporary.over', { what, restored, left, waiting }))
 }
 
 let timer: NodeJS.Timeout | undefined

@@ -12,6 +12,7 @@ import { Link } from './link'
 import { lineDriver } from './lineDriver'
 import { Locks } from './locks'
 import { placeOf, resolveAddress, serialKey } from './places'
+import { message } from '../../core/words'
 
 /** A device that this server drives. */
 export interface Owned {
@@ -199,11 +200,10 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
       // once a change, not once a try: it may fail for many reasons while it is away
       if ((state === 'live' || state === 'lost') && state !== said) {
         said = state
-        void writeLog(
-          site,
-          'Kovrin',
-          `${name} ${state === 'live' ? 'is connected and in sync' : `is offline: ${why}`}.`,
-        )
+        const told = state === 'live'
+          ? message('log.device.online', { device: name })
+          : message('log.device.offline', { device: name, why: why ?? 'its connection ended' })
+        void writeLog(site, 'Kovrin', told)
       }
     },
     read: async (capability, settings, serial, passing) => {

@@ -19,6 +19,7 @@ import { planRestore, restoreArchive } from './restore'
 import { addresses, claims, keeping, leases, sessions, sites } from './schema'
 import { copySite } from './sites'
 import { keepTake } from './takes'
+import { message } from '../../core/words'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -52,7 +53,7 @@ async function fullSite(): Promise<string> {
   expect(await set(site, '/outputs/9/gain', 0, -1.1)).toMatchObject({ ok: true })
   await take(site, 'Long one: “ä” 𝄞 \\u0000', 150_000)
   await take(site, 'Short one')
-  await writeLog(site, 'Ann', 'Something happened.')
+  await writeLog(site, 'Ann', message('log.device.online', { device: 'Something' }))
   await database().insert(claims).values({ address: `10.1.1.1:${site}`, siteId: site, deviceId: 'processor' })
   await database().insert(leases).values({
     id: randomUUID(), siteId: site, person: 'ann', who: 'Ann', what: 'Solo', until: new Date(), entries: {} })

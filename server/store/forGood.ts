@@ -1,11 +1,11 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { contentOf } from '../../core/documents'
+import type { Code } from '../../core/words'
 import { actorOf, renewSite, type Outcome } from './actor'
 import { sharedOf } from './backup'
 import { database, type Transaction } from './client'
 import { byHand, type Asker } from './edits'
 import { changes, log, sites, takeData } from './schema'
-import { tookWords } from './takes'
 
 // What is deleted for good is nowhere any more: not in the history, not in what takes share. Only what was put aside
 // before can go.
@@ -16,6 +16,9 @@ async function dropUnused(tx: Transaction) {
   await tx.execute(sql`lock table contents in exclusive mode`)
   await tx.execute(sql`delete from contents where hash not in (${sharedOf(sql`is not null`)})`)
 }
+
+/** What the log tells of a take. */
+const saved: Code = 'log.take.saved'
 
 export type Gone = { ok: true } | { ok: false, status: 'missing' | 'refused', why: string }
 
@@ -56,7 +59,7 @@ export async function deleteTake(site: string, id: string, asker: Asker): Promis
       also: async (tx) => {
         await tx.delete(takeData).where(and(eq(takeData.siteId, site), eq(takeData.id, id)))
         await tx.execute(sql`
-          delete from ${log} where site_id = ${site} and what in (select ${tookWords(sql`name`)} from (
+          delete from ${log} where site_id = ${site} and code = ${saved} and "values"->>'name' in (select name from (
             select value->'new'->>'name' as name from ${changes} where site_id = ${site} and document = ${document}
             union select value->>side from ${changes}, unnest(array['old', 'new']) side
               where site_id = ${site} and document = ${document} and path = '/name') names)`)

@@ -6,6 +6,7 @@ import { linesOf, ofTheMoment, type ArchivedTable, type Line, type StoodThen } f
 import { database, type Transaction } from './client'
 import { hashOf } from './hash'
 import { takeData, undoStates } from './schema'
+import { codeOf, valuesOf } from './log'
 
 /** What became of an archive's sites. */
 export interface Restored {
@@ -43,7 +44,10 @@ const rowSchemas = {
     path: text(300), value: v.object({}), gesture: v.nullable(text(200)), who: text(200), person: text(200),
     origin: v.picklist(origins), live: v.boolean(), undo: v.picklist(undoStates),
   }),
-  log: v.object({ who: text(200), what: text(10_000) }),
+  log: v.object({
+    who: text(200), what: text(10_000), code: v.nullish(text(100)),
+    values: v.nullish(v.record(text(100), v.union([text(10_000), v.number()]))),
+  }),
 } satisfies Record<ArchivedTable, v.GenericSchema>
 
 /** Throws RangeError for a row that cannot be put back. */
@@ -80,7 +84,9 @@ class Writer {
     const what = sql`jsonb_populate_recordset(null::${name}, ${JSON.stringify(rows)}::jsonb)`
     if (table === 'log') {
       await this.tx.execute(
-        sql`insert into log (site_id, who, what, at) select r.site_id, r.who, r.what, r.at from ${what} r`)
+        sql`insert into log (site_id, who, what, code, "values", at)
+          select r.site_id, r.who, r.what, coalesce(r.code, ${codeOf(sql`r.what`)}),
+            coalesce(r."values", ${valuesOf(sql`r.what`)}), r.at from ${what} r`)
       return
     }
     const there = shared.has(table) ? sql`on conflict do nothing` : sql``

@@ -11,6 +11,7 @@ import {
   timestamp,
 } from 'drizzle-orm/pg-core'
 import type { Change } from '../../core/documents'
+import type { Message } from '../../core/words'
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
 const now = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow()
@@ -133,7 +134,10 @@ export const log = pgTable(
     id: bigserial('id', { mode: 'number' }).primaryKey(),
     siteId: siteId(),
     who: text('who').notNull(),
+    /** The sentence in English; rows of before have nothing else. */
     what: text('what').notNull(),
+    code: text('code'),
+    values: jsonb('values').$type<Message['values']>(),
     at: now('at'),
   },
   t => [index('log_site').on(t.siteId, t.id)],

@@ -26,6 +26,7 @@ import { hashOf } from './hash'
 import { writeLog } from './log'
 import { documents, log, sites, takeData } from './schema'
 import { templateDocuments, type TemplateId } from './templates'
+import { message, say } from '../../core/words'
 
 /** What core needs from outside to bring an older site up to date. */
 export const tools: Tools = {
@@ -159,7 +160,7 @@ export async function importSite(file: unknown, asker: Asker): Promise<string> {
         .values({ siteId: id, id: take.id, data: Buffer.from(read.data[take.id]!, 'base64') })
     }
   })
-  await writeLog(id, asker.who, `Made the site “${site.name}”.`)
+  await writeLog(id, asker.who, message('log.site.created', { name: site.name }))
   return id
 }
 
@@ -176,7 +177,7 @@ export async function copySite(from: string, name: string, asker: Asker): Promis
     await tx.execute(sql`
       insert into ${takeData} (site_id, id, data) select ${id}, id, data from ${takeData} where site_id = ${from}`)
   })
-  await writeLog(id, asker.who, `Made the site “${name}”.`)
+  await writeLog(id, asker.who, message('log.site.created', { name }))
   return id
 }
 
@@ -191,7 +192,7 @@ export async function createSite(
   await database().transaction(tx =>
     insertSite(tx, id, { ...templateDocuments(template, name, rig), ...(rig === 'none' ? {} : simulatedRack(id)) }),
   )
-  await writeLog(id, asker.who, `Made the site “${name}”.`)
+  await writeLog(id, asker.who, message('log.site.created', { name }))
   return id
 }
 
@@ -199,6 +200,7 @@ export async function createSite(
 export const siteIds = async () =>
   (await database().select({ id: sites.id }).from(sites).orderBy(desc(sites.touchedAt))).map(r => r.id)
 
+const setUp = message('log.site.demo', {})
 /** Puts Ropewalk Hall, untuned and tuned, into an empty database, whole or not at all. */
 export async function seedDemo() {
   await database().transaction(async (tx) => {
@@ -209,6 +211,6 @@ export async function seedDemo() {
       await insertSite(tx, id, content, new Date(now + n))
     await tx
       .insert(log)
-      .values(demoSites.map(({ id }) => ({ siteId: id, who: 'Kovrin', what: 'The demo site was set up.' })))
+      .values(demoSites.map(({ id }) => ({ siteId: id, who: 'Kovrin', what: say(setUp)!, ...setUp })))
   })
 }

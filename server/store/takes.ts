@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, gt, inArray, sql, type SQL } from 'drizzle-orm'
+import { and, eq, gt, inArray } from 'drizzle-orm'
 import {
   allOf,
   contentOf,
@@ -29,6 +29,7 @@ import { byHand, type Asker } from './edits'
 import { hashOfText } from './hash'
 import { writeLog } from './log'
 import { changes, takeData } from './schema'
+import { message } from '../../core/words'
 
 /** What a page says of a take that it wants to keep. */
 export interface NewTake {
@@ -105,11 +106,6 @@ function bringIn(take: Take, asker: Asker): { edits: Edit[], doing: Doing }[] {
     { edits: [{ document, path: '/deleted', old: true, new: false }], doing: byHand(asker, randomUUID(), false) },
   ]
 }
-
-/** The log's line of a take, by its name. */
-const took = (name: string) => `Took “${name}”.`
-/** The same where the database has the name. */
-export const tookWords = (name: SQL) => sql`'Took “' || ${name} || '”.'`
 
 const missing = (why: string) => ({ ok: false, status: 'missing', why }) as const
 
@@ -198,7 +194,7 @@ export async function keepTake(
     }
   })
   if (!outcome.ok || !take) return outcome
-  if (outcome.changes.length) await writeLog(site, asker.who, took(take.name))
+  if (outcome.changes.length) await writeLog(site, asker.who, message('log.take.saved', { name: take.name }))
   return { ...outcome, take }
 }
 

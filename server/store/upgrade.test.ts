@@ -84,7 +84,11 @@ async function firstDatabase(): Promise<void> {
     values ($1, 'processor', '/outputs/0/turned', 'false', 'true', 'edit', 'Ann')`,
     [site],
   )
-  await client.query(`insert into log (site_id, who, what) values ($1, 'Ann', 'Made the site.')`, [site])
+  await client.query(
+    `insert into log (site_id, who, what)
+    values ($1, 'Ann', 'Made the site.'), ($1, 'Ann', 'Took “Left · Desk 1”.')`,
+    [site],
+  )
   await client.end()
 }
 
@@ -114,6 +118,12 @@ describe('a database of the first version', () => {
         value: { old: 'normal', new: 'inverted' },
         who: 'Ann',
       },
+    ])
+    // what a line tells of a take is known by its code from now on; others stay as they were
+    const lines = await database().execute(sql`select what, code, "values" from log order by id`)
+    expect(lines.rows).toEqual([
+      { what: 'Made the site.', code: null, values: null },
+      { what: 'Took “Left · Desk 1”.', code: 'log.take.saved', values: { name: 'Left · Desk 1' } },
     ])
     expect(number).toBe(1)
     const left = await database().execute(sql`select to_regclass('first.sites')::text as there`)

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import { currentVersion, upgradeSite, type OldSite } from '../../core/documents'
 import { database, type Transaction } from './client'
 import { keepContents } from './contents'
+import { codeOf, valuesOf } from './log'
 import { changes, log, sites, takeData } from './schema'
 import { insertSite, tools } from './sites'
 
@@ -119,7 +120,8 @@ export async function upgradeDatabase() {
       await moveHistory(tx, row.id)
     }
     await tx.execute(
-      sql`insert into ${log} (site_id, who, what, at) select site_id, who, what, at from first.log order by id`,
+      sql`insert into ${log} (site_id, who, what, code, "values", at)
+        select site_id, who, what, ${codeOf(sql`what`)}, ${valuesOf(sql`what`)}, at from first.log order by id`,
     )
     await tx.execute(sql`drop schema first cascade`)
   })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { say } from '~~/core/words'
 import { useDebounceFn } from '@vueuse/core'
 import type { HistoryAnswer } from '~~/core/contract'
 import type { Change } from '~~/core/documents'
@@ -53,7 +54,7 @@ const wordsOf = (e: Change) => [
 const lasting = computed(() => entries.value.filter(e => passing.value || e.origin !== 'lease'))
 const folded = computed(() => entries.value.length - entries.value.filter(e => e.origin !== 'lease').length)
 const shownChanges = computed(() => (wanted.value ? lasting.value.filter(e => says(...wordsOf(e))) : lasting.value))
-const shownLog = computed(() => log.value.filter(l => says(time(l.at), l.who, l.what)))
+const shownLog = computed(() => log.value.filter(l => says(time(l.at), l.who, said(l))))
 const changeColumns: TableColumn<Change>[] = [
   { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '7rem' },
   { id: 'who', name: 'Who', text: e => e.who, sort: e => e.who },
@@ -74,10 +75,12 @@ const changeColumns: TableColumn<Change>[] = [
     width: '6.5rem',
   },
 ]
+/** A line of the log by its code; one of before, or of a newer Kovrin, as it was stored. */
+const said = ({ code, values, what }: Logged) => (code && values && say({ code, values })) || what
 const logColumns: TableColumn<Logged>[] = [
   { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '8rem' },
   { id: 'who', name: 'Who', text: l => l.who, sort: l => l.who, width: '10rem' },
-  { id: 'what', name: 'What', text: l => l.what },
+  { id: 'what', name: 'What', text: said },
 ]
 onMounted(load)
 const stop = site.onChanges(useDebounceFn(load, 400))

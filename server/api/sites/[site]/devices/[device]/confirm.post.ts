@@ -5,6 +5,7 @@ import { asker } from '../../../../../access/sessions'
 import { confirmAddress } from '../../../../../links/addresses'
 import { lookAtDevices } from '../../../../../links/links'
 import { writeLog } from '../../../../../store/log'
+import { message } from '../../../../../../core/words'
 
 /** A person says that Kovrin may connect to the address at which a device is said to be. */
 export default defineEventHandler(async (event) => {
@@ -19,7 +20,7 @@ export default defineEventHandler(async (event) => {
     await confirmAddress(address, who)
   }
   catch (error) { throw refusal(error) }
-  await writeLog(site, who, `Confirmed ${address} of ${record.name}.`)
+  await writeLog(site, who, message('log.device.confirmed', { address, device: record.name }))
   await lookAtDevices()
   return {}
 })

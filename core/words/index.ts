@@ -1,0 +1,2 @@
+export * from './english'
+export * from './message'

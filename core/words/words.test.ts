@@ -1,0 +1,39 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { english, message, say, type Code } from './index'
+
+/** Names of the placeholders of a sentence, by its own syntax. */
+const namesIn = (text: string) => [...text.matchAll(/\{(\w+)[,}]/g)].map(m => m[1]!)
+
+describe('the catalogue of sentences', () => {
+  it('every sentence is made of its values, and nothing of its syntax is left', () => {
+    for (const [code, text] of Object.entries(english)) {
+      for (const n of [0, 1, 2, 5]) {
+        const values = Object.fromEntries(namesIn(text).map(name =>
+          [name, new RegExp(`\\{${name}, plural`).test(text) ? n : `«${name}»`]))
+        const said = say({ code, values })!
+        expect(said, code).not.toMatch(/[{}#]/)
+        expect(said, code).toMatch(/[.…]$/)
+        for (const [name, value] of Object.entries(values))
+          if (typeof value === 'string') expect(said, `${code} ${name}`).toContain(value)
+      }
+    }
+  })
+  it('counts agree, and nothing is said of none', () => {
+    const over = (restored: number, left: number, waiting: number) =>
+      say(message('log.temporary.over', { what: 'The sweep', restored, left, waiting }))
+    expect(over(1, 0, 0)).toBe('The sweep is over: 1 setting restored.')
+    expect(over(3, 1, 2)).toBe('The sweep is over: 3 settings restored; 1 changed meanwhile and left; '
+      + '2 follow when their devices are back.')
+  })
+  it('values are told as they are, whatever stands in them', () => {
+    fc.assert(fc.property(fc.string(), (name) => {
+      expect(say(message('log.take.saved', { name }))).toBe(`Saved the take “${name}”.`)
+    }))
+  })
+  it('of what is not known nothing is made up', () => {
+    expect(say({ code: 'log.of.another.kovrin', values: {} })).toBeNull()
+    expect(say({ code: 'constructor', values: {} })).toBeNull()
+    expect(say({ code: 'log.take.saved' satisfies Code, values: {} })).toBeNull()
+  })
+})
