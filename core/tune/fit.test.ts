@@ -108,7 +108,7 @@ describe('fit', () => {
       const truth = bumpy(seed, at).map((v, k) => v + done[k]! - got.level)
       const rms = Math.sqrt(truth.reduce((s, v) => s + v * v, 0) / truth.length)
       // both are sums over other points of one curve
-      expect(Math.abs(rms - got.after)).toBeLessThan(Math.max(0.03, 0.05 * got.after))
+      expect(Math.abs(rms - got.after)).toBeLessThan(Math.max(0.06, 0.1 * got.after))
     }), { numRuns: cases(8, 3) })
   })
   it('does not fill what reflections cancel, what differs between places, or a narrow notch, and says why', () => {
