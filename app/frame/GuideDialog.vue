@@ -35,7 +35,7 @@ async function render({ text }: GuidePage): Promise<string> {
 }
 watch(() => view.guide, (id) => {
   if (id !== null && !pages.value.length) void load()
-})
+}, { immediate: true })
 watch(shown, async (page) => {
   html.value = page ? await render(page) : ''
 })

@@ -22,7 +22,11 @@ const site = useSite()
 const view = useView()
 const listen = useListen()
 const takes = useTakes()
-// its pages come when it is first opened
+/** The guide is there from its first opening on: its code is a page's more. */
+const hasGuide = ref(false)
+watch(() => view.guide, (page) => {
+  hasGuide.value ||= page !== null
+})
 const GuideDialog = defineAsyncComponent(() => import('~/frame/GuideDialog.vue'))
 const commands = useCommands()
 useAddress()
@@ -134,7 +138,7 @@ useHead({
     </p>
     <CommandPalette :commands="commands" />
     <KeySheet :commands="commands" />
-    <GuideDialog />
+    <GuideDialog v-if="hasGuide" />
     <AgreementDialog />
   </main>
   <main
