@@ -109,6 +109,14 @@ describe('changes', () => {
     const gone = { document: 'settings/processor', path: '', old: settings }
     expect(sayEdit(demo, gone)).toBe('System processor, all settings removed')
     expect(sayEdit({}, { ...gone, new: {} })).toBe('a device that is gone, all settings set')
+    const move = { document: 'source/main-l', path: '/elements/0/place' }
+    const take = { document: 'take/x', path: '/deleted' }
+    const one = { 'take/x': { name: 'One' } as never }
+    expect(sayEdit(demo, { ...move, old: {}, new: {} })).toBe('Main L moved')
+    expect(sayEdit(demo, { ...move, path: '/name', old: 'A', new: 'B' })).toBe('Main L renamed')
+    expect(sayEdit(demo, { document: 'plan', path: '/air', old: {}, new: {} })).toMatch(/ changed$/)
+    expect(sayEdit(one, { ...take, old: true, new: false })).toBe('One added to the ledger')
+    expect(sayEdit(one, { ...take, old: false, new: true })).toBe('One deleted')
   })
   it('many edits together are what they are one by one, or refused whole', () => {
     fc.assert(fc.property(fc.array(wish, { maxLength: 40 }), (wishes) => {

@@ -205,10 +205,12 @@ export function planEdits(documents: Documents, edits: readonly Edit[], hand: Ha
 }
 
 /** What became of a document by an edit, in a participle. */
-function became({ path, old, new: value }: Edit): string {
+function became(kind: DocumentKindId, { path, old, new: value }: Edit): string {
   if (path === '' && old === undefined) return 'added'
   if (path === '' && value === undefined) return 'removed'
-  if (path === '/deleted') return value ? 'deleted' : 'restored'
+  // a take is made deleted and then brought in: taking it and restoring it are one edit
+  const back = kind === 'take' ? 'added to the ledger' : 'restored'
+  if (path === '/deleted') return value ? 'deleted' : back
   if (path === '/name') return 'renamed'
   return /\/place(\/|$)/.test(path) ? 'moved' : 'changed'
 }
@@ -228,5 +230,5 @@ export function sayEdit(documents: Documents, edit: Edit): string {
   const { name } = documentKinds[at.kind]
   const content = documents[edit.document] ?? edit.new ?? edit.old
   const own = (content as { name?: string } | undefined)?.name
-  return `${own ?? `${name[0]!.toUpperCase()}${name.slice(1)}`} ${became(edit)}`
+  return `${own ?? `${name[0]!.toUpperCase()}${name.slice(1)}`} ${became(at.kind, edit)}`
 }
