@@ -167,6 +167,8 @@ test('every key stands on one sheet and can be another; the palette finds every 
 test('the guide opens at the page of this screen, is searched, and leads from page to page', async ({ page }) => {
   await page.keyboard.press('?')
   const guide = page.getByRole('dialog', { name: 'Guide' })
+  await expect(guide.getByRole('heading', { name: 'Every chart' })).toBeVisible() // the charts of Shape
+  await guide.getByRole('button', { name: 'First measurement' }).click()
   await expect(guide.getByRole('heading', { name: 'First measurement' })).toBeVisible()
   await expect(guide.getByRole('img').first()).toHaveJSProperty('complete', true)
   expect(await guide.getByRole('img').first().evaluate((i: HTMLImageElement) => i.naturalWidth)).toBeGreaterThan(600)
