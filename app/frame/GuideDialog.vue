@@ -22,6 +22,11 @@ async function load() {
   }
   catch { failed.value = true }
 }
+/** The pages again, and with them the one that is read. */
+const retry = () => {
+  pages.value = []
+  return load()
+}
 /** A page as it is shown: pictures from where the application has them. */
 async function render({ text }: GuidePage): Promise<string> {
   let page = await marked.parse(text)
@@ -37,7 +42,13 @@ watch(() => view.guide, (id) => {
   if (id !== null && !pages.value.length) void load()
 }, { immediate: true })
 watch(shown, async (page) => {
-  html.value = page ? await render(page) : ''
+  if (!page) return
+  try {
+    const made = await render(page)
+    // a page that was picked meanwhile is the one that is read
+    if (page === shown.value) html.value = made
+  }
+  catch { failed.value = true }
 })
 /** A link to another page opens it here. */
 function follow(event: MouseEvent) {
@@ -99,7 +110,7 @@ function follow(event: MouseEvent) {
       >
         The guide did not load. <button
           class="plain"
-          @click="load"
+          @click="retry"
         >
           <u>Retry</u>
         </button>
