@@ -50,7 +50,7 @@ export default defineNuxtConfig({
   vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
   typescript: {
     strict: true,
-    tsConfig: { compilerOptions: strictness, files: ['../server/modules.d.ts'] },
+    tsConfig: { compilerOptions: strictness, files: ['../server/modules.d.ts', '../server/matchers.d.ts'] },
     nodeTsConfig: { compilerOptions: strictness },
     sharedTsConfig: { compilerOptions: strictness },
   },

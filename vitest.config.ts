@@ -7,6 +7,7 @@ export default defineConfig({
   resolve: { alias: { '~~': folder('.'), '~': folder('app') } },
   test: {
     include: ['{core,standins,server,app,scripts}/**/*.test.ts'],
+    setupFiles: ['core/reference/english.ts'],
     globalSetup: ['core/reference/globalSetup.ts', 'server/testing/globalSetup.ts'],
     // these say only when to give up: a busy machine may take its time
     testTimeout: 240_000,

@@ -10,6 +10,7 @@ import { cannotStart } from './watch/ends'
 import { allowedHosts, refusedAtDoor } from './access/hosts'
 import { askerHeader, sharer } from './access/shares'
 import { longestMessage } from './live/pages'
+import { message, wordsOf, type Message } from '../core/words'
 
 // The way in: whoever calls by a wrong name or from a foreign page gets no further than here, on any route or upgrade.
 
@@ -26,7 +27,7 @@ function listed() {
   }
 }
 
-function refusal({ method = 'GET', url = '/', headers }: IncomingMessage): string | null {
+function refusedRequest({ method = 'GET', url = '/', headers }: IncomingMessage): Message | null {
   const told = (name: string) => headers[name] as string | undefined
   const caller = { method, path: url, host: headers.host, origin: headers.origin }
   const fetching = { site: told('sec-fetch-site'), mode: told('sec-fetch-mode'), dest: told('sec-fetch-dest') }
@@ -41,10 +42,10 @@ const limits = {
 }
 
 const server = createServer(limits, (request, response) => {
-  const why = refusal(request)
+  const why = refusedRequest(request)
   if (why === null) return void answer(request, response)
   response.writeHead(403, { 'content-type': 'application/json', 'connection': 'close' })
-  response.end(JSON.stringify({ statusCode: 403, message: why }))
+  response.end(JSON.stringify({ statusCode: 403, ...why, message: wordsOf(why) }))
 })
 server.maxConnections = 1000
 
@@ -53,8 +54,8 @@ const { handleUpgrade } = wsAdapter({
   serverOptions: { maxPayload: longestMessage, perMessageDeflate: false },
 })
 const statusWords = { 400: 'Bad Request', 403: 'Forbidden', 404: 'Not Found', 408: 'Request Timeout' }
-function refuse(socket: Duplex, status: keyof typeof statusWords, message: string) {
-  const body = JSON.stringify({ statusCode: status, message })
+function refuse(socket: Duplex, status: keyof typeof statusWords, told: Message) {
+  const body = JSON.stringify({ statusCode: status, ...told, message: wordsOf(told) })
   socket.end(
     `HTTP/1.1 ${status} ${statusWords[status]}\r\ncontent-type: application/json\r\nconnection: close\r\n`
     + `content-length: ${Buffer.byteLength(body)}\r\n\r\n${body}`,
@@ -65,14 +66,14 @@ server.on('clientError', (error: NodeJS.ErrnoException, socket) => {
   // browsers open connections ahead and say nothing on them: an answer there would be taken for the next request's
   const isIdle = isLate && (socket as Socket).bytesRead === 0
   if (error.code === 'ECONNRESET' || !socket.writable || isIdle) socket.destroy()
-  else if (isLate) refuse(socket, 408, 'The request did not come whole in time.')
-  else refuse(socket, 400, 'Connection error.')
+  else if (isLate) refuse(socket, 408, message('http.notWhole'))
+  else refuse(socket, 400, message('http.broken'))
 })
 server.on('upgrade', (request, socket, head) => {
   socket.on('error', () => socket.destroy())
-  const why = refusal(request)
+  const why = refusedRequest(request)
   if (why !== null) return refuse(socket, 403, why)
-  if (!/^\/live(?:\?|$)/.test(request.url ?? '')) return refuse(socket, 404, 'Only /live talks this way.')
+  if (!/^\/live(?:\?|$)/.test(request.url ?? '')) return refuse(socket, 404, message('http.onlyLive'))
   sharer(request).then((who) => {
     request.headers[askerHeader] = who
     return handleUpgrade(request, socket as never, head)

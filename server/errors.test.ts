@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { operationsAt } from '../core/contract'
-import { toldOf } from './errors'
+import { answerOf } from './errors'
+import { message } from '../core/words'
+import { refused } from './utils/refused'
 
 describe('what whoever asks is told of a failure', () => {
   it.each([
@@ -15,7 +17,7 @@ describe('what whoever asks is told of a failure', () => {
       Object.assign(new Error('::1'), { code: 'ECONNREFUSED' }),
     ])],
   ])('a database that is away is said, and that it is not known how far this got: %s', (_, error) => {
-    const { statusCode, message } = toldOf(error)
+    const { statusCode, message } = answerOf(error)
     expect(statusCode).toBe(503)
     expect(message).toMatch(/database does not answer.*Look whether it was done/)
   })
@@ -26,17 +28,28 @@ describe('what whoever asks is told of a failure', () => {
     ['53100', 507, /disk of the database is full: nothing was stored/],
     ['23505', 500, /does not know how far/],
   ])('what the database itself refuses is told apart: %s', (code, status, words) => {
-    const told = toldOf(new Error('Failed query', { cause: Object.assign(new Error('no'), { code }) }))
+    const told = answerOf(new Error('Failed query', { cause: Object.assign(new Error('no'), { code }) }))
     expect(told).toMatchObject({ statusCode: status, message: expect.stringMatching(words) })
   })
   it('what nobody foresaw does not tell its inner words', () => {
-    const told = toldOf(new TypeError('x is not a function'))
+    const told = answerOf(new TypeError('x is not a function'))
     expect(told.statusCode).toBe(500)
     expect(told.message).not.toContain('function')
   })
   it('a refusal keeps its sentence and what came along', () => {
-    const error = Object.assign(new Error('Something was changed meanwhile.'), { statusCode: 409, data: [1] })
-    expect(toldOf(error)).toEqual({ statusCode: 409, message: 'Something was changed meanwhile.', data: [1] })
+    const error = refused(409, message('edit.parameterOvertaken', { parameter: 'Output 1 gain' }), [1])
+    expect(answerOf(error)).toEqual({
+      statusCode: 409,
+      code: 'edit.parameterOvertaken',
+      values: { parameter: 'Output 1 gain' },
+      message: 'Output 1 gain was changed meanwhile.',
+      data: [1],
+    })
+  })
+  it('what was thrown without a code tells its words', () => {
+    const error = Object.assign(new Error('No such page.'), { statusCode: 404 })
+    const words = 'No such page.'
+    expect(answerOf(error)).toEqual({ statusCode: 404, ...message('words', { text: words }), message: words })
   })
 })
 

@@ -1,27 +1,28 @@
 import { getRequestURL, send, setResponseHeader, setResponseStatus } from 'h3'
 import type { NitroErrorHandler } from 'nitropack'
 import { complain, databaseAway, diskFull, valueRefused } from './store/client'
+import { message, toldOf, wordsOf, type Message } from '../core/words'
 
-const look = 'Look whether it was done before you do it again.'
+const answer = (statusCode: number, told: Message) => ({ statusCode, ...told, message: wordsOf(told) })
 
-/** Status, sentence and what goes with it of a failure as whoever asked is told it. */
-export function toldOf(error: Error & { statusCode?: number, data?: unknown, unhandled?: boolean }) {
+/** Status, code with values, sentence and what goes with it of a failure as whoever asked is told it. */
+export function answerOf(error: Error & { statusCode?: number, data?: unknown, unhandled?: boolean }) {
   const { statusCode = 500, data } = error
   if (databaseAway(error))
-    return { statusCode: 503, message: `The database does not answer, so it is not known how far this got. ${look}` }
+    return answer(503, message('server.databaseAway'))
   if (diskFull(error))
-    return { statusCode: 507, message: 'The disk of the database is full: nothing was stored. Make room first.' }
-  if (valueRefused(error)) return { statusCode: 422, message: 'A value in it cannot be kept: nothing was changed.' }
+    return answer(507, message('server.diskFull'))
+  if (valueRefused(error)) return answer(422, message('server.valueRefused'))
   if (statusCode >= 500 && statusCode !== 503)
-    return { statusCode, message: `Kovrin’s server failed at this and does not know how far it got. ${look}` }
-  return { statusCode, message: error.message, ...(data === undefined ? {} : { data }) }
+    return answer(statusCode, message('server.failed'))
+  return { ...answer(statusCode, toldOf(error.cause ?? error)), ...(data === undefined ? {} : { data }) }
 }
 
 /** Every failure under /api is JSON with a sentence, whatever the asker says that it reads. */
 const handler: NitroErrorHandler = (error, event) => {
   const { pathname } = getRequestURL(event)
   if (event.handled || !(pathname === '/api' || pathname.startsWith('/api/'))) return
-  const told = toldOf(error)
+  const told = answerOf(error)
   if (told.statusCode >= 500) complain(`${event.method} ${pathname}`, error)
   setResponseStatus(event, told.statusCode)
   setResponseHeader(event, 'content-type', 'application/json')

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Louder } from '~~/core/contract'
 import type { Rise } from '~~/core/documents'
-import { Refusal } from './api'
+import { AnswerRefusal } from './api'
 
 /** A question that waits for its answer. */
 export interface Question {
@@ -21,7 +21,7 @@ export class NotAgreed extends Error {
 }
 
 const risesIn = (error: unknown): Rise[] | null =>
-  error instanceof Refusal && error.status === 409 ? (error.data as Louder | null)?.louder ?? null : null
+  error instanceof AnswerRefusal && error.status === 409 ? (error.data as Louder | null)?.louder ?? null : null
 
 /** Asks before something that cannot be heard back: one question at a time, a newer one lets the older go. */
 export const useAgreement = defineStore('agreement', () => {

@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { patiently, Refusal } from './api'
+import { patiently, AnswerRefusal } from './api'
+import { message } from '~~/core/words'
 
 afterEach(() => vi.useRealTimers())
 
@@ -12,7 +13,7 @@ function answering(...answers: (number | string)[]) {
     make: async () => {
       const next = left.shift()!
       asked.push(next)
-      if (typeof next === 'number') throw new Refusal(`It answered ${next}.`, next, null)
+      if (typeof next === 'number') throw new AnswerRefusal(message('server.answered', { status: next }), next, null)
       return next
     },
   }

@@ -1,14 +1,15 @@
 import { promiseTimeout } from '@vueuse/core'
 import { onBeforeUnmount } from 'vue'
 import type { SessionAnswer } from '~~/core/contract'
-/** A refusal by the server in words, with what it sent along. */
-export class Refusal extends Error {
+import { message, Refusal, type Message } from '~~/core/words'
+/** A refusal by the server, with what it sent along. */
+export class AnswerRefusal extends Refusal {
   constructor(
-    message: string,
+    told: Message,
     readonly status: number,
     readonly data: unknown,
   ) {
-    super(message)
+    super(told)
   }
 }
 
@@ -45,7 +46,7 @@ interface Init {
 /** Who only reads need not be known first: it is said meanwhile. */
 const known = ({ method = 'GET', reads = method === 'GET' }: Init) => (reads ? void enter().catch(() => {}) : enter())
 
-/** Asks this server. Throws Refusal with the server's own sentence, or one that says the server cannot be reached. */
+/** Asks this server. Throws AnswerRefusal with what the server tells, or that it cannot be reached. */
 export async function ask<T>(path: string, init: Init = {}): Promise<T> {
   await known(init)
   const answer = await request(path, init)
@@ -72,7 +73,7 @@ export async function patiently<T>(make: () => Promise<T>, away: (who: string) =
     return await make()
   }
   catch (error) {
-    if (!(error instanceof Refusal) || ![0, ...behind].includes(error.status)) throw error
+    if (!(error instanceof AnswerRefusal) || ![0, ...behind].includes(error.status)) throw error
     if (!away(error.status ? 'Kovrin’s database does not answer.' : 'Kovrin’s server does not answer.')) return null
   }
   await promiseTimeout(askAgain)
@@ -90,6 +91,12 @@ export function usePatience() {
     })
 }
 
+/** What an answer tells: by its code, in its words where it has none. */
+function refusedBy(told: Partial<Message & { message: string }> | null, status: number): Message {
+  if (told?.code !== undefined && told.values) return { code: told.code, values: told.values }
+  return told?.message === undefined ? message('server.answered', { status }) : message('words', { text: told.message })
+}
+
 async function request(path: string, init: Init): Promise<Response> {
   const { method = 'GET', body, bytes, type = 'application/octet-stream' } = init
   const headers: Record<string, string> = {}
@@ -101,10 +108,9 @@ async function request(path: string, init: Init): Promise<Response> {
     answer = await fetch(path, { method, headers, body: content })
   }
   catch {
-    const unsure = method === 'GET' ? '' : ' Whether this was kept is seen when it is back.'
-    throw new Refusal(`Kovrin’s server does not answer.${unsure}`, 0, null)
+    throw new AnswerRefusal(message(method === 'GET' ? 'server.away' : 'server.awayUnsure'), 0, null)
   }
   if (answer.ok) return answer
-  const told = (await answer.json().catch(() => null)) as { message?: string, data?: unknown } | null
-  throw new Refusal(told?.message ?? `The server answered ${answer.status}.`, answer.status, told?.data ?? null)
+  const told = (await answer.json().catch(() => null)) as Partial<Message & { message: string, data: unknown }> | null
+  throw new AnswerRefusal(refusedBy(told, answer.status), answer.status, told?.data ?? null)
 }

@@ -1,8 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { EditsAnswer } from '~~/core/contract'
 import { applyEdit, shown, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
-import { Refusal } from './api'
+import { message } from '~~/core/words'
+import { AnswerRefusal } from './api'
 import { createEditor, refusalWords, type EditOptions } from './editor'
+
+const words = (text: string) => message('words', { text })
 
 const settings = (device: string) => `settings/${device}`
 const wish = (device: string, path: string, value: unknown) => ({ document: settings(device), path, new: value })
@@ -63,7 +66,7 @@ describe('edits on their way', () => {
     const { editor, asked, refused, value, settle } = page()
     const first = editor.make([wish('a', '/gain', 99)], {})
     const second = editor.make([wish('a', '/delay', 0.01)], {})
-    asked[0]!.fail(new Refusal('Out of range', 422, null))
+    asked[0]!.fail(new AnswerRefusal(words('Out of range'), 422, null))
     expect(await first).toBe(false)
     expect([value('a', '/gain'), refused.length]).toEqual([undefined, 1])
     await settle()
@@ -79,10 +82,11 @@ describe('edits on their way', () => {
   })
   it('a newer value that stands in the way is said in its favour', () => {
     const now = { document: 'settings/a', path: '/gain' }
-    const overtaken = new Refusal('Output 1 gain was changed meanwhile.', 409, now)
+    const overtaken = new AnswerRefusal(words('Output 1 gain was changed meanwhile.'), 409, now)
     expect(refusalWords(overtaken)).toEqual({
       kind: 'warn', text: expect.stringContaining('set yours again if you still want it'),
     })
-    expect(refusalWords(new Refusal('Out of range', 422, null))).toEqual({ kind: 'error', text: 'Out of range' })
+    const refused = new AnswerRefusal(words('Out of range'), 422, null)
+    expect(refusalWords(refused)).toEqual({ kind: 'error', text: 'Out of range' })
   })
 })

@@ -1,7 +1,7 @@
 import type { EditsAnswer, Overtaken } from '~~/core/contract'
 import { against, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
 import { equal } from '~~/core/units'
-import { Refusal } from './api'
+import { AnswerRefusal } from './api'
 
 /**
  * A wish to change something: where, and what it shall be (undefined: nothing). What it was is found when it is
@@ -20,7 +20,7 @@ export interface EditOptions {
 export interface Surroundings {
   mirror: () => Mirror | null
   show: (pending: readonly Pending[]) => void
-  /** Sends edits; rejects with Refusal. */
+  /** Sends edits; rejects with AnswerRefusal. */
   send: (body: { edits: Edit[] } & EditOptions) => Promise<EditsAnswer>
   /** Takes in what an answer brought, and resolves when everything up to the number is known. */
   known: (number: number, changes: readonly Change[]) => Promise<void>
@@ -129,7 +129,7 @@ export function createEditor(around: Surroundings) {
 
 /** What a refusal says, with what stands there now in its favour. */
 export function refusalWords(error: unknown): { kind: 'warn' | 'error', text: string } {
-  if (error instanceof Refusal && error.status === 409 && (error.data as Overtaken | null)?.document) {
+  if (error instanceof AnswerRefusal && error.status === 409 && (error.data as Overtaken | null)?.document) {
     return { kind: 'warn', text: `${error.message} The newer value is shown; set yours again if you still want it.` }
   }
   return { kind: 'error', text: (error as Error).message }

@@ -4,7 +4,7 @@ import { allOf, contentOf, planEdits, shown, splitKey } from '~~/core/documents'
 import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
-import { ask, patiently, personKey, Refusal } from './api'
+import { ask, patiently, personKey, AnswerRefusal } from './api'
 import { NotAgreed, useAgreement } from './agreement'
 import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
 import { createLine, type LineEvents } from './live'
@@ -12,6 +12,7 @@ import { useSiteActs } from './useSiteActs'
 import { useSiteView } from './useSiteView'
 import { useSnapshots } from './snapshots'
 import { useNotices } from '~/parts/notices'
+import { wordsOf } from '~~/core/words'
 
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000
@@ -100,7 +101,7 @@ export const useSite = defineStore('site', () => {
     }
     catch (error) {
       if (wanted !== key) return null
-      if (error instanceof Refusal && error.status === 404) missing.value = error.message
+      if (error instanceof AnswerRefusal && error.status === 404) missing.value = error.message
       else notices.fail(error)
       return null
     }
@@ -149,7 +150,7 @@ export const useSite = defineStore('site', () => {
     send: (body) => {
       // what the rules forbid is refused here as the server would, without a trip to it
       const planned = planEdits(mirror.value?.documents ?? {}, body.edits, 'person')
-      if (!planned.ok && planned.status === 'refused') throw new Refusal(planned.why, 422, null)
+      if (!planned.ok && planned.status === 'refused') throw new AnswerRefusal(planned.why, 422, null)
       return agreement.through(agreed =>
         ask<EditsAnswer>(path('/changes'), { method: 'POST', body: { ...body, agreed } }))
     },
@@ -189,7 +190,7 @@ export const useSite = defineStore('site', () => {
       if (!record) return null
       const asHeld = holdParameter(record.capability, path, value)
       if (!asHeld.ok) {
-        notices.say('error', asHeld.why)
+        notices.say('error', wordsOf(asHeld.why))
         return null
       }
       const neutral = parametersOf(record.capability).get(path)!.neutral

@@ -12,6 +12,7 @@ import { download } from '~/parts/download'
 import { useSite } from './site'
 import { useTakes } from './takes'
 import { useNotices } from '~/parts/notices'
+import { wordsOf } from '~~/core/words'
 
 /** A head for what was not measured here. */
 function headOf(
@@ -60,7 +61,10 @@ export const useTakeFiles = defineStore('take-files', () => {
   async function importFile(file: File) {
     try {
       const told = await read(file, await file.arrayBuffer())
-      if (!told.ok) return notices.say('error', `“${file.name}” was not imported: ${told.why} Nothing was changed.`)
+      if (!told.ok) {
+        const why = wordsOf(told.why)
+        return notices.say('error', `“${file.name}” was not imported: ${why} Nothing was changed.`)
+      }
       const { curve, impulse, sampleRate, start, blocks, arrival, delay, note } = told.answer
       const length = 2 ** Math.max(6, Math.min(21, Math.ceil(Math.log2(Math.max(64, impulse.length)))))
       const input = `${file.name}: ${note}`.slice(0, 200)

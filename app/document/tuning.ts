@@ -1,6 +1,7 @@
 import { TuneAnswered, type TuneRequest } from '~~/core/contract'
 import type { RunStep, StepFacts, TuneJob, Tuning } from '~~/core/tune'
 import { hearFrom } from '~/workers/line'
+import { wordsOf } from '~~/core/words'
 
 /** The worker that knows the whole job: one question of a kind at a time, a newer one ends the older. */
 export function createTuning(heard: {
@@ -20,7 +21,7 @@ export function createTuning(heard: {
     if (answer.part !== undefined) heard.part?.(answer.part, answer.what ?? '')
     if (answer.steps) heard.steps?.(answer.steps)
     if (answer.tuning) heard.tuning?.(answer.tuning)
-    if (answer.why) heard.failed(answer.why)
+    if (answer.why) heard.failed(wordsOf(answer.why))
     if (answer.steps || answer.tuning || answer.why) stop()
   }
   return {

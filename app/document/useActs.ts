@@ -2,6 +2,7 @@ import { testFeed } from '~~/core/rig'
 import type { Reach, Setting } from '~~/core/tune'
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
+import { refusal } from '~~/core/words'
 
 /** Sources as acts take them, and settings of several devices made as one step. */
 export function useActs() {
@@ -11,7 +12,7 @@ export function useActs() {
   /** A source with what drives it and what drives all others. Throws RangeError where no cable brings a signal in. */
   function reachOf(id: string): Reach {
     const from = site.feedFrom(testFeed)
-    if (!from) throw new RangeError('No cable brings Kovrin’s signal into a device: see Rig.')
+    if (!from) throw refusal('rig.noFeed')
     const others = site.sources.filter(s => s.id !== id).flatMap(s => site.outputs(s.id))
     return { rig: site.draftRig, from, name: site.sourceOf(id)!.name, outputs: site.outputs(id), others }
   }

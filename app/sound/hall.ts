@@ -10,6 +10,7 @@ import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
 import { useInputs } from './inputs'
 import { useSets } from './sets'
+import { wordsOf } from '~~/core/words'
 
 /** A change that the hall was asked for: the rig with it, and whether nothing but the rig is another. */
 export interface Asked {
@@ -82,7 +83,7 @@ export const useHall = defineStore('hall', () => {
       }
       else {
         asked = [] // what failed will not be heard: which rig sounds is no longer known
-        fail(answer.why)
+        fail(wordsOf(answer.why))
       }
     }
     hearFrom(venue, VenueAnswer, hear, fail)

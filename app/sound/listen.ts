@@ -27,6 +27,7 @@ import { useSoundInputs, type SoundChanged } from './soundInput'
 import { useKeepLive } from './useKeepLive'
 import { usePlannedArrival } from './usePlannedArrival'
 import { useWord } from './word'
+import { wordsOf } from '~~/core/words'
 
 /**
  * The running measurements: the noise, the analysis, and keeping takes. What is in front is the measurement
@@ -105,10 +106,10 @@ export const useListen = defineStore('listen', () => {
         break
       case 'no-take':
         taking.value = false
-        notices.say('warn', answer.why)
+        notices.say('warn', wordsOf(answer.why))
         break
       case 'failed':
-        notices.say('error', answer.why)
+        notices.say('error', wordsOf(answer.why))
         break
       default:
         now.hear(answer)

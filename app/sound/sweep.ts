@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { roomDecay } from '~~/core/documents'
 import type { SweepPlan } from '~~/core/dsp'
-import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
+import { isTooLoud, splitTap, type Measurement, type SweepResult } from '~~/core/measure'
 import { sameEndpoint, unknownFeed, type Endpoint } from '~~/core/rig'
 import { createSolo } from '~/sound/solo'
 import type { SweepAnswer, Swept } from '~~/core/contract'
@@ -15,6 +15,7 @@ import { useCorrections } from './corrections'
 import { useInputs } from './inputs'
 import { useListen } from './listen'
 import { useSets } from './sets'
+import { Refusal, wordsOf } from '~~/core/words'
 
 interface SweepCell {
   source: string
@@ -29,7 +30,7 @@ const aroundEach = 3
 class Ended extends Error {}
 /** dB by which a sweep that clips in the microphone is played softer, and how often. */
 const [softer, mostSofter] = [12, 2]
-const clips = (error: unknown) => error instanceof Error && /clip|cut off at the top/.test(error.message)
+const clips = (error: unknown) => error instanceof Refusal && isTooLoud(error.told)
 /** Level in dBFS under which a microphone hears nothing that a sweep could be told from. */
 const quietest = -68
 
@@ -155,7 +156,7 @@ export const useSweep = defineStore('sweep', () => {
             },
           })
         else if (answer.type === 'swept') over(() => resolve(answer))
-        else over(() => reject(new Error(answer.why)))
+        else over(() => reject(new Refusal(answer.why)))
       })
       endRecording = () =>
         over(() => {
@@ -194,7 +195,7 @@ export const useSweep = defineStore('sweep', () => {
       kept.add(position)
       await keep({ source, position, only }, m, { result, repeats, number })
     }
-    for (const warning of heard[0]!.result.warnings) notices.say('warn', warning)
+    for (const warning of heard[0]!.result.warnings) notices.say('warn', wordsOf(warning))
   }
   interface Recorded {
     result: SweepResult

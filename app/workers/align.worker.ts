@@ -1,6 +1,7 @@
-import { AlignRequest, type AlignAnswered } from '~~/core/contract'
+import { AlignRequest, type AlignAnswered } from '~~/core/contract/workers/aligning'
 import { alignVariants } from '~~/core/tune'
 import { serve } from './line'
+import { toldOf } from '~~/core/words'
 
 /** Looks for the delays, polarities and filters with the best sum of two sources, off the page. */
 serve(AlignRequest, ({ id, variants, ...asked }) => {
@@ -14,6 +15,6 @@ serve(AlignRequest, ({ id, variants, ...asked }) => {
   }
   catch (error) {
     if (!(error instanceof RangeError)) throw error
-    tell({ id, why: error.message })
+    tell({ id, why: toldOf(error) })
   }
 })

@@ -21,12 +21,13 @@ import {
   type EngineSettings,
   type MeasurementSpec,
   type Wants,
-} from '~~/core/contract'
+} from '~~/core/contract/workers/measuring'
 import { createBandMeters } from './bandMeters'
 import { createHumWatch } from './humEar'
 import { serve } from './line'
 import { createMeasurement, createMeter, type RunningMeasurement } from './measurement'
 import { createSweeper } from './sweeper'
+import { message, toldOf, type Message } from '~~/core/words'
 
 const pollEvery = 10
 const frameEvery = 40
@@ -255,7 +256,7 @@ function besides(now: number) {
 const mayCome = (m: RunningMeasurement) =>
   m.pending && !(m.searching && m.searches - (taking?.get(m) ?? m.searches) >= enoughSearches)
 
-const noTake = (why: string) => {
+const noTake = (why: Message) => {
   taking = null
   post({ type: 'no-take', why })
 }
@@ -265,16 +266,16 @@ const noTake = (why: string) => {
  * however slow the machine is, but not for what found no arrival in many searches.
  */
 function take() {
-  if (!front) return noTake('Nothing measured yet.')
-  if (front.spec.paused) return noTake('This measurement is paused: let it go on, then take it.')
+  if (!front) return noTake(message('take.nothingYet'))
+  if (front.spec.paused) return noTake(message('take.paused'))
   taking ??= new Map(running.map(m => [m, m.searches]))
   if (performance.now() - lastWrittenAt > takeWaits)
-    return noTake('Nothing comes from the input any more. Nothing was kept.')
+    return noTake(message('take.inputEnded'))
   if (front.pending || running.some(mayCome)) return
   taking = null
   for (const m of [front, ...running.filter(x => x !== front && !x.spec.paused)]) {
     if (m.pending) {
-      noTake('One of the microphones found no arrival of its own and was left out.')
+      noTake(message('take.leftOut'))
       continue
     }
     const kept = m.take(mark)
@@ -286,7 +287,7 @@ function take() {
 function begin(next: number) {
   mark = next
   room = null
-  if (taking) noTake('The settings changed before there was enough to keep. Nothing was kept: take it again.')
+  if (taking) noTake(message('take.changedBefore'))
 }
 
 function handle(request: AnalysisRequest) {
@@ -356,7 +357,7 @@ function handle(request: AnalysisRequest) {
               wholeOf,
             )
           : null
-      if (!sweeper) post({ type: 'no-sweep', why: 'Nothing listens: let the measurement go on, then sweep.' })
+      if (!sweeper) post({ type: 'no-sweep', why: message('measure.nothingListens') })
       break
     }
     case 'end-recording':
@@ -375,14 +376,14 @@ const guarded = (job: () => void) => {
     job()
   }
   catch (error) {
-    post({ type: 'failed', why: `The analysis stopped: ${(error as Error).message}` })
+    post({ type: 'failed', why: message('measure.stopped', { why: toldOf(error) }) })
   }
 }
 const ready = loadFastFft().then(
   (loaded) => {
     fast = loaded
   },
-  (error: Error) => post({ type: 'failed', why: `The analysis cannot start: ${error.message}` }),
+  (error: Error) => post({ type: 'failed', why: message('measure.notStarted', { why: toldOf(error) }) }),
 )
 serve(AnalysisRequest, request => void ready.then(() => guarded(() => handle(request))))
 setInterval(() => guarded(step), pollEvery)

@@ -1,5 +1,5 @@
 import { coverage } from '~~/core/acoustics'
-import { CoverageRequest } from '~~/core/contract'
+import { CoverageRequest } from '~~/core/contract/workers/coverage'
 import { serve } from './line'
 
 serve(CoverageRequest, ({ places, radiators, air, frequency }) => {

@@ -1,6 +1,6 @@
 import { envelope, logGrid } from '~~/core/dsp'
 import { arrivalsOf, decayMap, decayTimes, fallTimes, speechTransmission } from '~~/core/measure'
-import { FiguresRequest, type FiguresAnswer } from '~~/core/contract'
+import { FiguresRequest, type FiguresAnswer } from '~~/core/contract/workers/figures'
 import { serve } from './line'
 
 /**

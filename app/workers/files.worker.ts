@@ -2,8 +2,9 @@ import { curveOfText, readCurveText } from '~~/core/formats/curveText'
 import { readWav } from '~~/core/formats/wav'
 import { curveOfImpulse, standardGrid } from '~~/core/dsp'
 import { onset, transferOf } from '~~/core/measure'
-import { FileRequest, type FileAnswer, type FileRead } from '~~/core/contract'
+import { FileRequest, type FileAnswer, type FileRead } from '~~/core/contract/workers/files'
 import { serve } from './line'
+import { toldOf } from '~~/core/words'
 
 /** Reads measurements from files: text curves, impulse responses, recordings of microphone and reference. */
 function read({ name, bytes }: FileRequest): FileRead {
@@ -61,6 +62,6 @@ serve(FileRequest, (request) => {
     post({ ok: true, answer: read(request) })
   }
   catch (error) {
-    post({ ok: false, why: (error as Error).message })
+    post({ ok: false, why: toldOf(error) })
   }
 })

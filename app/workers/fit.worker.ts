@@ -1,8 +1,9 @@
-import { FitRequest, type FitAnswered } from '~~/core/contract'
+import { FitRequest, type FitAnswered } from '~~/core/contract/workers/fitting'
 import { wishOf } from '~~/core/contract/shape'
 import { ringingModes } from '~~/core/measure'
 import { fitFewest, fitFilters, worthOf, type FitWish } from '~~/core/tune'
 import { serve } from './line'
+import { toldOf } from '~~/core/words'
 
 /** Modes that most of the responses tell of, each once, with its decay in the middle of them. */
 function modesOf(responses: NonNullable<FitRequest['responses']>) {
@@ -34,6 +35,6 @@ serve(FitRequest, ({ id, body, enough, responses = [] }) => {
   }
   catch (error) {
     if (!(error instanceof RangeError)) throw error
-    tell({ id, why: error.message })
+    tell({ id, why: toldOf(error) })
   }
 })

@@ -3,6 +3,7 @@ import type { FastFft } from '~~/core/dsp/fastFft'
 import { analyseSweep, findSweep } from '~~/core/measure'
 import type { Correction, HeardSweep, Ring, ringReader, SweepResult } from '~~/core/measure'
 import type { AnalysisAnswer, MeasurementSpec } from '~~/core/contract'
+import { message, toldOf, type Message } from '~~/core/words'
 
 /** Seconds of silence recorded before the sweep is asked for: the noise is told from them. */
 const lead = 0.5
@@ -113,24 +114,24 @@ export function createSweeper(
   let asked = false
   let told = 0
   let watch = createWatch(plan, tail, sampleRate)
-  const fail = (why: string) => {
+  const fail = (why: Message) => {
     post({ type: 'no-sweep', why })
     return true
   }
 
-  /** Takes what the ring has; true when a whole sweep and its tail are there, a sentence when they never will be. */
-  function record(): boolean | string {
+  /** Takes what the ring has; true when a whole sweep and its tail are there, why not when they never will be. */
+  function record(): boolean | Message {
     while (taken + chunk <= frames) {
       if (from + taken + chunk > reader.written()) return false
       for (const [channel, sound] of recorded)
         if (!reader.read(channel, from + taken, sound.subarray(taken, taken + chunk)))
-          return 'The computer was too busy to record the sweep without a gap. Nothing was kept: do it again.'
+          return message('sweep.busy')
       const partOf = (channel: number) => recorded.get(channel)!.subarray(taken, taken + chunk)
       const state = watch(partOf(measurements[0]!.reference), measurements.map(m => partOf(m.microphone)), taken)
       taken += chunk
       if (state === 'done') return true
       if (state === 'waits' && taken > (lead + patience) * sampleRate)
-        return 'The reference stayed silent during the sweep. Is it wired to the right channel?'
+        return message('sweep.referenceSilent')
     }
     return true
   }
@@ -153,7 +154,7 @@ export function createSweeper(
       post({ type: 'sweep-now' })
     }
     const state = record()
-    if (typeof state === 'string') return fail(state)
+    if (typeof state === 'object') return fail(state)
     const done = (results.length + Math.min(1, taken / usual)) / repeats
     if (done - told > 0.02) {
       told = done
@@ -164,7 +165,7 @@ export function createSweeper(
       results.push(analysed())
     }
     catch (error) {
-      return fail((error as Error).message)
+      return fail(toldOf(error))
     }
     if (results.length < repeats) {
       taken = 0

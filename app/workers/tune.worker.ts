@@ -1,6 +1,7 @@
-import { TuneRequest, type TuneAnswered } from '~~/core/contract'
+import { TuneRequest, type TuneAnswered } from '~~/core/contract/workers/tuning'
 import { proposeAll, runSheet } from '~~/core/tune'
 import { serve } from './line'
+import { toldOf } from '~~/core/words'
 
 /** How the steps of a job stand, or what would tune it, off the page. */
 serve(TuneRequest, ({ id, job, facts }) => {
@@ -14,6 +15,6 @@ serve(TuneRequest, ({ id, job, facts }) => {
   }
   catch (error) {
     if (!(error instanceof RangeError)) throw error
-    tell({ id, why: error.message })
+    tell({ id, why: toldOf(error) })
   }
 })

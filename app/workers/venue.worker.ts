@@ -5,6 +5,7 @@ import { createInterface, type Interface } from '~~/standins/venue/interface'
 import { simulatedTaps } from '~~/standins/venue/offers'
 import { VenueRequest, type VenueAnswer } from '~~/standins/venue/messages'
 import { serve } from './line'
+import { message, toldOf } from '~~/core/words'
 
 /** The stand-in interface: computes the hall's sound in step with the clock and writes it into the ring. */
 const post = (answer: VenueAnswer) => self.postMessage(answer)
@@ -132,10 +133,10 @@ const guarded = (job: () => void) => {
     job()
   }
   catch (error) {
-    post({ type: 'failed', why: (error as Error).message })
+    post({ type: 'failed', why: toldOf(error) })
   }
 }
 const ready = loadFastFft()
-ready.catch((error: Error) => post({ type: 'failed', why: `The hall cannot start: ${error.message}` }))
+ready.catch((error: Error) => post({ type: 'failed', why: message('hall.notStarted', { why: toldOf(error) }) }))
 serve(VenueRequest, request => void ready.then(fast => guarded(() => handle(request, fast)), () => {}))
 setInterval(() => guarded(produce), 10)

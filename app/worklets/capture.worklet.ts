@@ -1,7 +1,7 @@
 import { createGenerator } from '~~/core/dsp'
 import { openRing, ringWriter } from '~~/core/measure'
 import * as v from 'valibot'
-import { CaptureRequest } from '~~/core/contract/workers'
+import { CaptureRequest } from '~~/core/contract/workers/generating'
 
 declare const sampleRate: number
 declare function registerProcessor(name: string, processor: unknown): void

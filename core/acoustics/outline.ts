@@ -1,4 +1,5 @@
 import type { Metres } from '../units'
+import { message, type Message } from '../words'
 
 /** A corner of an outline, seen from above. */
 export interface Corner {
@@ -83,23 +84,21 @@ const side = (a: Corner, b: Corner, p: Corner) => Math.sign((b.x - a.x) * (p.y -
 export const cross = (a: Corner, b: Corner, c: Corner, d: Corner): boolean =>
   side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0
 
-/** Why an outline cannot be built, in words; empty when it can. `what` names it: 'The room'. */
-export function outlineFaults(outline: Outline, what: string): string[] {
-  if (outline.length < 3) return [`${what} needs at least three corners.`]
+/** Why an outline cannot be built; empty when it can. `what` names it: 'The room'. */
+export function outlineFaults(outline: Outline, what: string): Message[] {
+  if (outline.length < 3) return [message('outline.fewCorners', { what })]
   const short = outline.findIndex(
     (a, k) =>
       Math.hypot(outline[(k + 1) % outline.length]!.x - a.x, outline[(k + 1) % outline.length]!.y - a.y) < 0.01,
   )
   if (short >= 0)
-    return [
-      `${what} has a wall of no length between its corners ${short + 1} and ${((short + 1) % outline.length) + 1}.`,
-    ]
+    return [message('outline.noLength', { what, from: short + 1, to: ((short + 1) % outline.length) + 1 })]
   const pieces = wallsOf(outline)
   for (const [k, a] of pieces.entries()) {
     const hit = pieces.findIndex((b, m) => m > k && cross(a.from, a.to, b.from, b.to))
-    if (hit >= 0) return [`${what} crosses itself: its walls ${k + 1} and ${hit + 1} meet.`]
+    if (hit >= 0) return [message('outline.crosses', { what, wall: k + 1, other: hit + 1 })]
   }
-  return areaOf(outline) < 0.5 ? [`${what} encloses no floor.`] : []
+  return areaOf(outline) < 0.5 ? [message('outline.noFloor', { what })] : []
 }
 
 /** Smallest and largest x and y. */

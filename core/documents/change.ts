@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { equal } from '../units'
 import { kindOf, type DocumentKey, type Documents } from './kinds'
+import { message, Refusal, refusal, type Message } from '../words'
 
 /**
  * The only way to change anything stored: the value at a path of a document was `old` and becomes `new`; a
@@ -43,12 +44,12 @@ export type Change = v.InferOutput<typeof Change>
 const forbidden = new Set(['__proto__', 'constructor', 'prototype'])
 
 function tokens(path: string): string[] {
-  if (!path.startsWith('/')) throw new RangeError(`“${path.slice(0, 80)}” is no path: it begins with /.`)
+  if (!path.startsWith('/')) throw refusal('change.noSlash', { path: path.slice(0, 80) })
   const parts = path
     .slice(1)
     .split('/')
     .map(t => t.replaceAll('~1', '/').replaceAll('~0', '~'))
-  if (parts.some(p => forbidden.has(p))) throw new RangeError(`“${path.slice(0, 80)}” is no path.`)
+  if (parts.some(p => forbidden.has(p))) throw refusal('change.noPath', { path: path.slice(0, 80) })
   return parts
 }
 
@@ -67,13 +68,13 @@ export function valueIn(documents: Documents, document: DocumentKey, path: strin
 
 function replaced(at: unknown, [key, ...rest]: string[], value: unknown): unknown {
   if (key === undefined) return value
-  if (!isContainer(at)) throw new RangeError('There is nothing at this path that could be changed.')
-  if (rest.length && childOf(at, key) === undefined) throw new RangeError(`There is no “${key}” here.`)
+  if (!isContainer(at)) throw refusal('change.nothingThere')
+  if (rest.length && childOf(at, key) === undefined) throw refusal('change.noSuchKey', { key })
   const next = replaced(childOf(at, key), rest, value)
   if (Array.isArray(at)) {
     const n = Number(key)
     if (!Number.isInteger(n) || n < 0 || n >= at.length || next === undefined) {
-      throw new RangeError(`A list of ${at.length} has no place “${key}” to change; change the list as a whole.`)
+      throw refusal('change.noSuchPlace', { length: at.length, key })
     }
     return at.map((old, k) => (k === n ? next : old))
   }
@@ -82,8 +83,8 @@ function replaced(at: unknown, [key, ...rest]: string[], value: unknown): unknow
 }
 
 /** Says that a document is not there. */
-export const noSuch = (document: DocumentKey): string =>
-  `There is no such ${kindOf(document)?.name ?? 'document'} any more.`
+export const noSuch = (document: DocumentKey): Message =>
+  message('edit.noSuch', { document: kindOf(document)?.name ?? 'document' })
 
 /**
  * Documents in the making: those that were given stay as they are, and each that is touched is copied once, so that
@@ -101,9 +102,9 @@ export class Working {
   apply({ document, path, new: value }: Edit) {
     if (path === '') return this.put(document, value)
     const content = this.now[document]
-    if (!isContainer(content)) throw new RangeError(noSuch(document))
+    if (!isContainer(content)) throw new Refusal(noSuch(document))
     if (!kindOf(document)?.flat) return this.put(document, replaced(content, tokens(path), value))
-    if (forbidden.has(path)) throw new RangeError(`“${path}” is no path.`)
+    if (forbidden.has(path)) throw refusal('change.noPath', { path })
     if (!this.own.has(document)) this.put(document, { ...content })
     this.own.add(document)
     const flat = this.now[document] as Record<string, unknown>

@@ -186,7 +186,7 @@ describe('a group of outputs', () => {
     const planned = planEdits(ropewalk.documents, [
       { document: 'group/mains', path: '', new: group({}, [{ device: 'processor', channel: 40 }]) },
     ], 'person')
-    expect(planned).toMatchObject({ ok: false, why: expect.stringContaining('output 41') as string })
+    expect(planned).toMatchObject({ ok: false, why: expect.saying('output 41') as string })
   })
 })
 

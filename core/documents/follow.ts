@@ -28,6 +28,7 @@ import { compose } from './group'
 import { groupsOf, laidOver, sheetNeeds } from './laidOver'
 import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
 import { allOf, contentOf, nameIn, rigOf } from './site'
+import { Refusal, refusal, toldOf } from '../words'
 
 /** An output of a device that keeps what a band of a loudspeaker sheet says. */
 export interface Follower {
@@ -111,7 +112,7 @@ function outputAt(documents: Documents, output: Endpoint): Output {
   const rig = rigOf(documents, 'draft')
   const device = rig.devices[output.device]
   const at = stripAt(rig, output)
-  if (!device || !at) throw new RangeError('This output is not there.')
+  if (!device || !at) throw refusal('follow.noOutput')
   const parameters = parametersIn(device.capability, at.strip)
   const limiter = parameters.find(p => is(p, 'limiter'))
   const volts = endsBehind(rig, output).map(l => voltsAtFullScale(rig, output, l, limiter?.path))
@@ -140,8 +141,7 @@ function bandWishes({ settings, parameters }: Output, was: Needs, now: Needs, ke
   }
   const own = [...kept.map(f => filterOf(f, limits)), ...bands.slice(was.eq.length).map(draftOf).filter(b => b.on)]
   if (now.eq.length + own.length > bands.length) {
-    throw new RangeError(`It has ${bands.length} filters; its sheet and groups need ${now.eq.length}, `
-      + `and ${own.length} of its own are in.`)
+    throw refusal('follow.filtersDiffer', { has: bands.length, needed: now.eq.length, own: own.length })
   }
   const wanted = [...now.eq.map(f => filterOf(f, limits)), ...own]
   return bands.map((p, n) => ({ p, value: wanted[n] ?? { ...draftOf(p), on: false } }))
@@ -195,10 +195,10 @@ export function followEdits(
 ): WishedSetting[] {
   const at = outputAt(documents, output)
   const missing = lacking(at, now)
-  if (missing.length) throw new RangeError(`It has no ${missing.join(' and no ')}, which it needs.`)
+  if (missing.length) throw refusal('follow.lacks', { missing: missing.join(' and no ') })
   return wishesOf(at, was, now, kept).flatMap(({ p, value }) => {
     const held = holdParameter(at.capability, p.path, value)
-    if (!held.ok) throw new RangeError(held.why)
+    if (!held.ok) throw new Refusal(held.why)
     if (equal(held.value, valueAt(at.capability, at.settings, p.path))) return []
     return [{ device: output.device, path: p.path, value: held.value }]
   })
@@ -270,7 +270,7 @@ export function layerEdits(documents: Documents, next: Documents): WishedSetting
     catch (error) {
       if (!(error instanceof RangeError)) throw error
       const name = nameIn(documents, 'device', output.device)
-      throw new RangeError(`${name}, output ${output.channel + 1}: ${error.message}`)
+      throw refusal('follow.output', { name, output: output.channel + 1, why: toldOf(error) })
     }
   })
 }

@@ -1,6 +1,7 @@
 import { boundsOf, isInside, outlineFaults, type Place } from '../acoustics'
 import type { Area, Plan, Position, Source } from './plan'
 import { mostSeats } from './seats'
+import { message, type Message } from '../words'
 
 /** Most places that the areas of a site may have together. */
 const mostPlaces = 20_000
@@ -12,7 +13,7 @@ export interface Standing {
   positions: readonly Position[]
 }
 
-function wallFaults({ room: { size, outline } }: Plan, areas: readonly Area[]): string[] {
+function wallFaults({ room: { size, outline } }: Plan, areas: readonly Area[]): Message[] {
   const broken = [
     ...(outline ? outlineFaults(outline, 'The room') : []),
     ...areas.flatMap(a => outlineFaults(a.outline, a.name)),
@@ -21,14 +22,13 @@ function wallFaults({ room: { size, outline } }: Plan, areas: readonly Area[]): 
   const { x, y } = boundsOf(outline)
   const fits = x[0] === 0 && y[0] === 0 && Math.abs(x[1] - size.x) <= 0.001 && Math.abs(y[1] - size.y) <= 0.001
   if (fits) return []
-  return [`The room’s corners must reach from 0 to its length of ${size.x} m and its width of ${size.y} m.`]
+  return [message('plan.corners', { length: size.x, width: size.y })]
 }
 
 /**
- * Why a plan cannot be: walls that do not close, everything that stands outside the room, in words. Empty when
- * it can.
+ * Why a plan cannot be: walls that do not close, everything that stands outside the room. Empty when it can.
  */
-export function planFaults(plan: Plan, { areas, sources, positions }: Standing): string[] {
+export function planFaults(plan: Plan, { areas, sources, positions }: Standing): Message[] {
   const broken = wallFaults(plan, areas)
   if (broken.length) return broken
   const { size, outline } = plan.room
@@ -36,19 +36,16 @@ export function planFaults(plan: Plan, { areas, sources, positions }: Standing):
     p.x >= 0 && p.x <= size.x && p.y >= 0 && p.y <= size.y && (!outline || isInside(outline, p))
   const inside = (p: Place) => p.z >= 0 && p.z <= size.z && floor(p)
   const where = (p: Place) => `${p.x} / ${p.y} / ${p.z} m`
-  const room = `the room of ${where(size)}`
+  const named = (name: string, place: Place) => ({ name, place: where(place), size: where(size) })
   const places = areas.reduce((sum, a) => sum + (a.kind === 'stage' ? 0 : mostSeats(a)), 0)
-  const tooMany
-    = `The areas have ${places} places together; at most ${mostPlaces} can be drawn. `
-      + 'Set rows or seats farther apart.'
   return [
     ...sources.flatMap(s =>
-      s.elements.filter(e => !inside(e.place)).map(e => `${s.name} at ${where(e.place)} stands outside ${room}.`),
+      s.elements.filter(e => !inside(e.place)).map(e => message('plan.sourceOutside', named(s.name, e.place))),
     ),
-    ...positions.filter(p => !inside(p.place)).map(p => `${p.name} at ${where(p.place)} lies outside ${room}.`),
+    ...positions.filter(p => !inside(p.place)).map(p => message('plan.positionOutside', named(p.name, p.place))),
     ...areas
       .filter(a => !a.outline.every(floor) || Math.max(a.floor, a.rear) > size.z)
-      .map(a => `${a.name} reaches outside ${room}.`),
-    ...(places > mostPlaces ? [tooMany] : []),
+      .map(a => message('plan.areaOutside', { name: a.name, size: where(size) })),
+    ...(places > mostPlaces ? [message('plan.manyPlaces', { places, most: mostPlaces })] : []),
   ]
 }

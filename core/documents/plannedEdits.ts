@@ -5,43 +5,42 @@ import type { Rise } from './gate'
 import { documentKinds, splitKey, type DocumentKey, type DocumentKindId, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { contentOf, nameIn } from './site'
+import { message, toldOf, type Message } from '../words'
 
-export type Refusal
-  = | { status: 'missing', why: string }
-    | { status: 'refused', why: string }
+export type EditRefusal
+  = | { status: 'missing', why: Message }
+    | { status: 'refused', why: Message }
   /** It would make loudspeakers louder than goes without a question: nothing is done until that is agreed to. */
-    | { status: 'louder', why: string, rises: Rise[] }
+    | { status: 'louder', why: Message, rises: Rise[] }
   /** `now` is what stands at the place of the edit that met a newer value. */
-    | { status: 'overtaken', why: string, now: { document: string, path: string, value: unknown } }
+    | { status: 'overtaken', why: Message, now: { document: string, path: string, value: unknown } }
 
-export type Planned = { ok: true, edits: Edit[], documents: Documents } | ({ ok: false } & Refusal)
+export type Planned = { ok: true, edits: Edit[], documents: Documents } | ({ ok: false } & EditRefusal)
 
 /** Who edits: a person may not change what only a device or the server can know. */
 export type Hand = 'person' | 'server'
 
 class Refused extends Error {
-  constructor(readonly refusal: Refusal) {
-    super(refusal.why)
-  }
+  constructor(readonly refusal: EditRefusal) { super(refusal.why.code) }
 }
-const refuse = (why: string): never => {
+const refuse = (why: Message): never => {
   throw new Refused({ status: 'refused', why })
 }
-const missing = (why: string): never => {
+const missing = (why: Message): never => {
   throw new Refused({ status: 'missing', why })
 }
 
 const takeFields = ['name', 'note', 'hue', 'offset', 'shift', 'arrival', 'place', 'deleted'].map(f => `/${f}`)
 
 function mayEdit({ document, path }: Edit, hand: Hand) {
-  const at = splitKey(document) ?? missing(`“${document.slice(0, 80)}” is no kind of document.`)
+  const at = splitKey(document) ?? missing(message('edit.noDocument', { document: document.slice(0, 80) }))
   if (hand === 'server') return at
-  if ('told' in documentKinds[at.kind]) refuse('Only the device itself can say this.')
+  if ('told' in documentKinds[at.kind]) refuse(message('edit.ofDevice'))
   if (at.kind === 'device' && (path === '/capability' || path.startsWith('/capability/'))) {
-    refuse('Only the device itself can say what it is able to do.')
+    refuse(message('edit.capability'))
   }
   if (at.kind === 'take' && !takeFields.includes(path))
-    refuse('What was measured cannot be changed, only how it is shown.')
+    refuse(message('edit.measured'))
   return at
 }
 
@@ -73,13 +72,14 @@ class Planning {
     if (value === undefined) return
     const record = contentOf(this.working.now, 'device', id)
     if (kind === 'device' && record && !equal((value as { capability?: unknown }).capability, record.capability))
-      refuse('Only the device itself can say what it is able to do.')
+      refuse(message('edit.capability'))
     if (kind !== 'settings' || !record) return
     for (const [path, wish] of Object.entries(value as object)) {
-      if (!parametersOf(record.capability).has(path)) refuse(`${record.name} has no parameter ${path.slice(0, 80)}.`)
+      const named = { device: record.name, path: path.slice(0, 80) }
+      if (!parametersOf(record.capability).has(path)) refuse(message('edit.noParameter', named))
       const held = holdParameter(record.capability, path, wish)
       if (!held.ok) refuse(held.why)
-      else if (!equal(held.value, wish)) refuse(`${record.name} cannot hold ${path.slice(0, 80)} as it is here.`)
+      else if (!equal(held.value, wish)) refuse(message('edit.notHeld', named))
     }
   }
 
@@ -87,18 +87,19 @@ class Planning {
   private setting(edit: Edit, device: string): Edit {
     const { now: documents } = this.working
     const record = contentOf(documents, 'device', device)
-    if (!record) return missing('There is no such device any more.')
+    if (!record) return missing(message('edit.noDevice'))
     const { capability } = record
     const parameter = parametersOf(capability).get(edit.path)
     if (!parameter && this.hand === 'person') {
-      return refuse(`${record.name} has no parameter ${edit.path.slice(0, 80)}.`)
+      return refuse(message('edit.noParameter', { device: record.name, path: edit.path.slice(0, 80) }))
     }
-    const draft = contentOf(documents, 'settings', device) ?? missing(`${record.name} has no settings.`)
+    const draft = contentOf(documents, 'settings', device)
+      ?? missing(message('edit.noSettings', { device: record.name }))
     const before = Object.hasOwn(draft, edit.path) ? draft[edit.path] : undefined
     const now = before === undefined ? parameter?.neutral : before
     const old = edit.old === undefined ? parameter?.neutral : edit.old
     if (!equal(now, old)) {
-      const why = `${parameterName(capability, edit.path)} was changed meanwhile.`
+      const why = message('edit.parameterOvertaken', { parameter: parameterName(capability, edit.path) })
       throw new Refused({ status: 'overtaken', why, now: { document: edit.document, path: edit.path, value: now } })
     }
     let value = edit.new
@@ -121,7 +122,7 @@ class Planning {
     const before = valueIn(now, document, path)
     if (path !== '' && now[document] === undefined) return missing(noSuch(document))
     if (!equal(before, old)) {
-      const why = 'This was changed meanwhile.'
+      const why = message('edit.overtaken')
       throw new Refused({ status: 'overtaken', why, now: { document, path, value: before } })
     }
     const planned: Edit = { document, path, old: before, new: value }
@@ -132,7 +133,7 @@ class Planning {
       this.open.set(document, list)
       if (path === '') this.check(document)
     }
-    else if ('single' in documentKinds[splitKey(document)!.kind]) refuse('This cannot be taken away.')
+    else if ('single' in documentKinds[splitKey(document)!.kind]) refuse(message('edit.stays'))
     return planned
   }
 
@@ -179,15 +180,15 @@ export function* planning(documents: Documents, edits: readonly Edit[], hand: Ha
     const { now } = plan.working
     const touched = [...new Set(kept.map(e => e.document))]
     // what was loose before (a device came back smaller) must not stand in the way of everything else
-    const known = new Set(hand === 'person' ? siteFaults(documents, touched) : [])
+    const known = hand === 'person' ? siteFaults(documents, touched) : []
     yield
-    const faults = hand === 'person' ? siteFaults(now, touched).filter(f => !known.has(f)) : []
-    if (faults.length) return { ok: false, status: 'refused', why: faults.slice(0, 4).join(' ') }
+    const faults = hand === 'person' ? siteFaults(now, touched).filter(f => !known.some(k => equal(k, f))) : []
+    if (faults.length) return { ok: false, status: 'refused', why: message('several', { list: faults.slice(0, 4) }) }
     return { ok: true, edits: kept, documents: now }
   }
   catch (error) {
     if (error instanceof Refused) return { ok: false, ...error.refusal }
-    if (error instanceof RangeError) return { ok: false, status: 'refused', why: error.message }
+    if (error instanceof RangeError) return { ok: false, status: 'refused', why: toldOf(error) }
     throw error
   }
 }

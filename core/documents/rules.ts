@@ -3,31 +3,34 @@ import { endpointKey, type Wiring } from '../rig'
 import { documentKinds, splitKey, type DocumentKey, type Documents } from './kinds'
 import { planFaults } from './planFaults'
 import { allOf, contentOf } from './site'
+import { equal } from '../units'
+import { message, type Message } from '../words'
 
 /** A document as its schema reads it, or what is wrong with it in one sentence. */
 export function readDocument(
   key: DocumentKey,
   content: unknown,
-): { ok: true, content: unknown } | { ok: false, why: string } {
+): { ok: true, content: unknown } | { ok: false, why: Message } {
   const at = splitKey(key)
-  if (!at) return { ok: false, why: `“${key.slice(0, 80)}” names no document.` }
+  if (!at) return { ok: false, why: message('edit.noDocument', { document: key.slice(0, 80) }) }
   const read = v.safeParse(documentKinds[at.kind].schema, content)
   if (!read.success) {
     const faults = read.issues.slice(0, 3).map((i) => {
       const where = v.getDotPath(i)
       return where ? `${where}: ${i.message}` : i.message
     })
-    return { ok: false, why: `This ${documentKinds[at.kind].name} cannot be: ${faults.join('; ')}.` }
+    const { name } = documentKinds[at.kind]
+    return { ok: false, why: message('document.notPossible', { kind: name, why: faults.join('; ') }) }
   }
   const own = (read.output as { id?: unknown }).id
   if (own !== undefined && own !== at.id) {
-    return { ok: false, why: `A ${documentKinds[at.kind].name} keeps its own key.` }
+    return { ok: false, why: message('document.ownKey', { kind: documentKinds[at.kind].name }) }
   }
   return { ok: true, content: read.output }
 }
 
 /** Why cables cannot be: they run in a circle from device to device. */
-function circles({ cables }: Wiring): string[] {
+function circles({ cables }: Wiring): Message[] {
   const into = new Map<string, Set<string>>()
   for (const [input, output] of Object.entries(cables)) {
     const device = input.slice(0, input.lastIndexOf(':'))
@@ -42,44 +45,43 @@ function circles({ cables }: Wiring): string[] {
     state.set(device, 'done')
     return circle
   }
-  return [...into.keys()].some(closes) ? ['The cables run in a circle: a device would feed itself.'] : []
+  return [...into.keys()].some(closes) ? [message('wiring.circle')] : []
 }
 
 /** Drives and cables that name what is not there. */
-function looseEnds(documents: Documents, wiring: Wiring): string[] {
+function looseEnds(documents: Documents, wiring: Wiring): Message[] {
   const drives = Object.keys(wiring.drives).flatMap((key) => {
     const [source, element, band] = key.split(':')
     const cabinet = contentOf(documents, 'source', source)?.elements[Number(element)]
     const name = contentOf(documents, 'source', source)?.name
-    if (name === undefined) return ['The wiring drives a source that is not there.']
-    if (!cabinet) return [`The wiring drives cabinet ${Number(element) + 1} of ${name}, which is not there.`]
+    if (name === undefined) return [message('wiring.noSource')]
+    if (!cabinet) return [message('wiring.noCabinet', { cabinet: Number(element) + 1, source: name })]
     const sheet = contentOf(documents, 'sheet', cabinet.sheet)
-    return sheet?.bands.some(b => b.id === band) ? [] : [`The wiring drives a band of ${name} that is not there.`]
+    return sheet?.bands.some(b => b.id === band) ? [] : [message('wiring.noBand', { source: name })]
   })
   const cables = Object.entries(wiring.cables).flatMap(([input, output]) => {
     const [device, channel] = input.split(':') as [string, string]
     const to = contentOf(documents, 'device', device)
     if (to && Number(channel) >= to.capability.inputs.length)
-      return [`${to.name} has no input ${Number(channel) + 1}.`]
-    if (endpointKey(output) === input) return ['A cable needs two ends.']
+      return [message('wiring.noInput', { device: to.name, input: Number(channel) + 1 })]
+    if (endpointKey(output) === input) return [message('wiring.oneEnd')]
     return []
   })
   const sheetName = (id: string) => contentOf(documents, 'sheet', id)?.name ?? 'a loudspeaker sheet'
   const follows = Object.values(wiring.follows ?? {}).flatMap(({ sheet, band }) =>
     contentOf(documents, 'sheet', sheet)?.bands.some(b => b.id === band)
       ? []
-      : [`An output follows a band of ${sheetName(sheet)} that is not there: detach it first.`])
+      : [message('wiring.noFollowed', { sheet: sheetName(sheet) })])
   return [...drives, ...cables, ...follows]
 }
 
 /**
- * Why the documents of a site cannot stand beside each other after some were touched, in words. Empty when they
- * can.
+ * Why the documents of a site cannot stand beside each other after some were touched. Empty when they can.
  */
-export function siteFaults(documents: Documents, touched: readonly DocumentKey[]): string[] {
+export function siteFaults(documents: Documents, touched: readonly DocumentKey[]): Message[] {
   const kinds = new Set(touched.map(k => splitKey(k)?.kind))
   const any = (...names: string[]) => names.some(n => kinds.has(n as 'plan'))
-  const faults: string[] = []
+  const faults: Message[] = []
   const plan = contentOf(documents, 'plan')
   if (plan && any('plan', 'area', 'source', 'position')) {
     const standing = {
@@ -93,7 +95,7 @@ export function siteFaults(documents: Documents, touched: readonly DocumentKey[]
     faults.push(
       ...allOf(documents, 'source').flatMap(s =>
         s.elements.flatMap(e =>
-          contentOf(documents, 'sheet', e.sheet) ? [] : [`${s.name} is of a kind that has no sheet.`],
+          contentOf(documents, 'sheet', e.sheet) ? [] : [message('site.noSheet', { source: s.name })],
         ),
       ),
     )
@@ -102,7 +104,7 @@ export function siteFaults(documents: Documents, touched: readonly DocumentKey[]
     faults.push(...allOf(documents, 'group').flatMap(g => g.members.flatMap((m) => {
       const device = contentOf(documents, 'device', m.device)
       return device && !device.capability.outputs[m.channel]
-        ? [`${g.name} has an output ${m.channel + 1} of ${device.name}, which is not there.`]
+        ? [message('group.noOutput', { group: g.name, output: m.channel + 1, device: device.name })]
         : []
     })))
   }
@@ -110,11 +112,11 @@ export function siteFaults(documents: Documents, touched: readonly DocumentKey[]
   if (wiring && any('wiring', 'source', 'sheet', 'device')) {
     faults.push(...looseEnds(documents, wiring), ...circles(wiring))
   }
-  return [...new Set(faults), ...lostTakes(documents, touched)]
+  return [...faults.filter((f, k) => faults.findIndex(o => equal(o, f)) === k), ...lostTakes(documents, touched)]
 }
 
 /** Takes whose source or position was just taken away. */
-function lostTakes(documents: Documents, touched: readonly DocumentKey[]): string[] {
+function lostTakes(documents: Documents, touched: readonly DocumentKey[]): Message[] {
   const gone = touched
     .filter(k => documents[k] === undefined && /^(source|position)\//.test(k))
     .map(k => splitKey(k)!)
@@ -122,6 +124,6 @@ function lostTakes(documents: Documents, touched: readonly DocumentKey[]): strin
   const takes = allOf(documents, 'take')
   return gone.flatMap(({ kind, id }) => {
     const count = takes.filter(t => t[kind as 'source' | 'position'] === id).length
-    return count ? [`It has ${count} ${count === 1 ? 'take' : 'takes'}, which would be lost with it.`] : []
+    return count ? [message('document.hasTakes', { takes: count })] : []
   })
 }

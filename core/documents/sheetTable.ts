@@ -5,6 +5,7 @@ import { parseDelay, parseFrequency, parseLevel, parseMeasure, showNumber, type 
 import {
   gathersFrom, mostFilters, noNeeds, Sheet, SheetBand, type Needs, type SheetFilter, type SheetLimiter, type SheetPass,
 } from './sheet'
+import { refusal, toldOf } from '../words'
 
 /** What a filter's width is typed in: Q, or octaves by one of the conventions. */
 export type WidthUnit = 'q' | WidthConvention
@@ -33,7 +34,7 @@ const withNeeds = (band: SheetBand, change: Partial<Needs>): SheetBand =>
 /** Words of a cell, of which there must be so many. */
 function words(text: string, least: number, most: number, example: string): string[] {
   const list = text.trim().split(/\s+/)
-  if (list.length < least || list.length > most) throw new RangeError(`“${text}” is not understood: ${example}`)
+  if (list.length < least || list.length > most) throw refusal('sheet.notUnderstood', { text, example })
   return list
 }
 
@@ -48,14 +49,14 @@ const showPass = (p: SheetPass | null) => (p ? `${families[p.family]}${6 * p.ord
 function readPass(text: string): SheetPass | null {
   if (blank(text)) return null
   const [kind, ...rest] = words(text, 2, 3, passExample) as [string, ...string[]]
-  const [, letters, digits] = /^(bw?|lr?|be|bessel|butterworth)(\d+)$/i.exec(kind) ?? []
-  if (!letters) throw new RangeError(`“${kind}” is no family and slope: ${passExample}`)
+  const [, letters, digits = ''] = /^(bw?|lr?|be|bessel|butterworth)(\d+)$/i.exec(kind) ?? []
+  if (!letters) throw refusal('sheet.noPass', { kind, example: passExample })
   const family = familyOf(letters)
   const order = Number(digits) / 6
   if (!Number.isInteger(order) || order < 1 || order > 8)
-    throw new RangeError(`${digits} dB an octave is no slope: 6, 12, 18 and so on to 48`)
+    throw refusal('sheet.noSlope', { digits })
   if (family === 'linkwitz-riley' && order % 2)
-    throw new RangeError(`A Linkwitz–Riley pass has 12, 24, 36 or 48 dB an octave, not ${digits}`)
+    throw refusal('sheet.noLinkwitzRiley', { digits })
   return { family, order, frequency: taken(parseFrequency(rest.join(' '))) }
 }
 
@@ -84,7 +85,7 @@ function readFilter(text: string, width: WidthUnit): SheetFilter | null {
   const numbers = kinds[list[0]!.toLowerCase()] ? list.slice(1) : list
   const has = bandTypes[type]
   const wanted = 1 + Number(has.gain) + Number(has.q)
-  if (numbers.length !== wanted) throw new RangeError(`“${text}” is not understood: ${filterExample}`)
+  if (numbers.length !== wanted) throw refusal('sheet.notUnderstood', { text, example: filterExample })
   const frequency = taken(parseFrequency(numbers[0]!))
   const gain = has.gain ? taken(parseLevel(numbers[1]!)) : 0
   const given = has.q ? taken(parseMeasure(numbers.at(-1)!, '')) : 1
@@ -106,9 +107,9 @@ function readLimiter(text: string, { impedance }: SheetBand): SheetLimiter | nul
   if (blank(text)) return null
   const [kind, level, ...times] = words(text, 4, 5, limiterExample) as [string, string, ...string[]]
   const detector = detectorOf(kind) as SheetLimiter['detector'] | undefined
-  if (!detector) throw new RangeError(`“${kind}” is neither peak nor rms: ${limiterExample}`)
+  if (!detector) throw refusal('sheet.noDetector', { kind, example: limiterExample })
   const watts = /w$/i.test(level)
-  if (watts && !impedance) throw new RangeError('Watts need the impedance: type it first, or the volts')
+  if (watts && !impedance) throw refusal('sheet.noImpedance')
   const number = taken(parseMeasure(level.replace(/[vw]$/i, ''), ''))
   const threshold = watts ? Math.sqrt(Math.max(0, number) * impedance!) : number
   const [attack = 0, release = 0, hold = 0] = times.map(t => taken(parseDelay(t)))
@@ -168,7 +169,7 @@ export const sheetRows: readonly SheetRow[] = [
     id: 'polarity', label: 'Polarity', example: '+ or −', show: b => (needsOf(b).polarity === 'normal' ? '+' : '−'),
     read: (band, text) => {
       const inverted = /^(-|−|i|inv|inverted)$/i.test(text.trim())
-      if (!inverted && !/^(\+|n|normal|)$/i.test(text.trim())) throw new RangeError('Polarity is + or −')
+      if (!inverted && !/^(\+|n|normal|)$/i.test(text.trim())) throw refusal('sheet.polarity')
       return withNeeds(band, { polarity: inverted ? 'inverted' : 'normal' })
     },
   },
@@ -256,26 +257,26 @@ export function readSheetTable(text: string, id: string): Sheet {
   const lines = text.split(/\r?\n/).filter(l => l.trim())
   const cellsOf = (line: string) => line.split(line.includes('\t') ? '\t' : ';').map(cellOf)
   if (cellsOf(lines[0] ?? '')[0]?.toLowerCase() !== title)
-    throw new RangeError(`This is no loudspeaker sheet: its first line must say “${title}”`)
+    throw refusal('sheet.noTable', { title })
   const told = new Map(lines.slice(1).map((line, n) => {
     const [key, ...cells] = cellsOf(line) as [string, ...string[]]
     return [key, { cells, n: n + 2 }]
   }))
   const count = told.get('name')?.cells.length ?? 0
-  if (count < 1 || count > 4) throw new RangeError('A line “name” must name its 1 to 4 bands')
+  if (count < 1 || count > 4) throw refusal('sheet.noBands')
   let sheet = emptySheet(id, told.get('sheet')?.cells[0] || 'Loudspeaker', count)
   const covers = told.get('coverage')?.cells.map(Number)
   if (covers) sheet = withCoverage(sheet, covers[0] ?? Number.NaN, covers[1] ?? Number.NaN)
   for (const [key, { cells, n }] of told) {
     if (key === 'sheet' || key === 'coverage') continue
     const row = sheetRows.find(r => r.id === key)
-    if (!row) throw new RangeError(`Line ${n}: there is no “${key}”; there are ${sheetRows.map(r => r.id).join(', ')}`)
+    if (!row) throw refusal('sheet.noSuchRow', { line: n, key, rows: sheetRows.map(r => r.id).join(', ') })
     cells.slice(0, count).forEach((cell, band) => {
       try {
         sheet = withCell(sheet, row, band, cell)
       }
       catch (error) {
-        if (error instanceof RangeError) throw new RangeError(`Line ${n}: ${error.message}`)
+        if (error instanceof RangeError) throw refusal('sheet.line', { line: n, why: toldOf(error) })
         throw error
       }
     })
@@ -296,8 +297,8 @@ export function readSheetJson(text: string, id: string): Sheet {
   try {
     content = JSON.parse(text)
   }
-  catch { throw new RangeError('This is no JSON: it ends or breaks off where it should not') }
+  catch { throw refusal('sheet.noJson') }
   if (typeof content !== 'object' || content === null || Array.isArray(content))
-    throw new RangeError('This is no loudspeaker sheet: it must be an object with name and bands')
+    throw refusal('sheet.noSheet')
   return checked({ ...content, id } as Sheet)
 }

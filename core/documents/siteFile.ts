@@ -5,6 +5,7 @@ import { splitKey, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { allOf, contentOf } from './site'
 import type { Take } from './take'
+import { Refusal, refusal } from '../words'
 
 /** The version of everything that is stored: a site's documents in the database and in a file, a device's memory. */
 export const currentVersion = 2
@@ -49,15 +50,15 @@ export function* siteFileChecks(file: SiteFile, tools: FileTools): Generator<und
   const documents: Record<string, unknown> = {}
   for (const [key, content] of Object.entries(file.documents)) {
     const read = readDocument(key, content)
-    if (!read.ok) throw new RangeError(read.why)
+    if (!read.ok) throw new Refusal(read.why)
     documents[key] = read.content
     yield
   }
   for (const kind of ['site', 'plan', 'wiring'] as const) {
-    if (!contentOf(documents, kind)) throw new RangeError(`The file has no ${kind}.`)
+    if (!contentOf(documents, kind)) throw refusal('site.lacksKind', { kind })
   }
   const faults = siteFaults(documents, Object.keys(documents))
-  if (faults.length) throw new RangeError(faults.slice(0, 4).join(' '))
+  if (faults.length) throw refusal('several', { list: faults.slice(0, 4) })
   yield
   checkSettings(documents)
   yield* contentChecks(file, tools)
@@ -68,7 +69,7 @@ export function* siteFileChecks(file: SiteFile, tools: FileTools): Generator<und
 /** A device may lack what is set, or hold less of it; but what is set must be of its kind. */
 function refuseMisshapen(name: string, capability: Capability, settings: Settings) {
   const [first] = misshapen(capability, settings)
-  if (first) throw new RangeError(`The file’s settings of “${name}” cannot be: ${first.path}: ${first.why}`)
+  if (first) throw refusal('site.settingNotPossible', { name, path: first.path, why: first.why })
 }
 
 function checkSettings(documents: Documents) {
@@ -76,7 +77,7 @@ function checkSettings(documents: Documents) {
     const at = splitKey(key)!
     if (!['settings', 'held', 'link'].includes(at.kind)) continue
     const device = contentOf(documents, 'device', at.id)
-    if (!device) throw new RangeError(`The file has settings of “${at.id}”, a device that it does not have.`)
+    if (!device) throw refusal('site.unknownDevice', { id: at.id })
     if (at.kind !== 'link') refuseMisshapen(device.name, device.capability, content as Settings)
   }
 }
@@ -84,9 +85,9 @@ function checkSettings(documents: Documents) {
 function* contentChecks({ contents }: SiteFile, { hashOf }: FileTools): Generator<undefined> {
   for (const [key, content] of Object.entries(contents)) {
     if (hashOf(content) !== key)
-      throw new RangeError('The file was changed: what takes share does not fit its hash.')
+      throw refusal('site.hashDiffers')
     if (!v.is(Snapshot, content) && !v.is(Capability, content))
-      throw new RangeError('The file shares what is no snapshot.')
+      throw refusal('site.noSnapshot')
     yield
   }
 }
@@ -94,7 +95,7 @@ function* contentChecks({ contents }: SiteFile, { hashOf }: FileTools): Generato
 /** The settings that a take was made with: all there, and of their kinds. */
 function checkSnapshot({ contents }: SiteFile, take: Take) {
   const snapshot = v.safeParse(Snapshot, contents[take.snapshot!])
-  const lost = new RangeError(`The take “${take.name}” was made with settings that the file does not have.`)
+  const lost = refusal('site.takeWithoutSettings', { name: take.name })
   if (!snapshot.success) throw lost
   for (const [name, { capability, settings }] of Object.entries(snapshot.output.devices)) {
     const read = v.safeParse(Capability, contents[capability])
@@ -112,13 +113,13 @@ function lengthOf(base64: string): number {
 function* takeChecks(file: SiteFile, documents: Documents, { bytesOf }: FileTools): Generator<undefined> {
   for (const take of allOf(documents, 'take')) {
     if (!contentOf(documents, 'source', take.source) || !contentOf(documents, 'position', take.position)) {
-      throw new RangeError(`The take “${take.name}” belongs to a source or position that the file does not have.`)
+      throw refusal('site.takeWithoutEnds', { name: take.name })
     }
     if (take.snapshot !== null) checkSnapshot(file, take)
     const data = file.data[take.id]
-    if (data === undefined) throw new RangeError(`The take “${take.name}” has no data in the file.`)
+    if (data === undefined) throw refusal('site.takeWithoutData', { name: take.name })
     const bytes = bytesOf(data)
-    if (bytes.length !== lengthOf(data)) throw new RangeError(`The data of the take “${take.name}” is not base64.`)
+    if (bytes.length !== lengthOf(data)) throw refusal('site.takeNotBase64', { name: take.name })
     decodeTake(bytes)
     yield
   }

@@ -29,6 +29,6 @@ describe('a target of points', () => {
     [[{ frequency: 100, level: 99 }], /-60 to 60/],
   ])('is refused in words where it is none', (list, words) => {
     expect(target(points).ok).toBe(true)
-    expect(target(list as TargetPoint[])).toMatchObject({ ok: false, why: expect.stringMatching(words) as string })
+    expect(target(list as TargetPoint[])).toMatchObject({ ok: false, why: expect.saying(words) as string })
   })
 })

@@ -19,6 +19,7 @@ import {
 import { canonical } from '../units'
 import { sheetLibrary } from './sheet'
 import { currentVersion, inOneGo, SiteFile, type FileTools } from './siteFile'
+import { refusal } from '../words'
 
 /** What an upgrade needs from outside. */
 export interface Tools extends FileTools {
@@ -224,20 +225,17 @@ export function upgradeMemory(capability: Capability, stored: unknown): Settings
   const version = versionOf(stored, 'memory')
   if (version === 1) return upgradeSettings(capability, stored as OldSettings)
   const read = v.safeParse(DeviceMemory, stored)
-  if (!read.success) throw new RangeError('The memory is damaged.')
+  if (!read.success) throw refusal('site.memoryDamaged')
   return read.output.settings
 }
 
 function versionOf(document: unknown, what: string): number {
   const version = (document as { version?: unknown } | null)?.version
   if (typeof version !== 'number' || !Number.isInteger(version) || version < 1) {
-    throw new RangeError(`This ${what} says no version.`)
+    throw refusal('site.noVersion', { what })
   }
   if (version > currentVersion) {
-    throw new RangeError(
-      `This ${what} was made by a newer Kovrin (version ${version}; this one knows ${currentVersion}). `
-      + 'It was left as it is: open it with that one, or update this.',
-    )
+    throw refusal('site.newerVersion', { what, version, known: currentVersion })
   }
   return version
 }
@@ -363,11 +361,11 @@ export function* siteUpgrade(document: unknown, tools: Tools): Generator<undefin
     while (versionOf(now, 'site') < currentVersion) now = yield* steps[versionOf(now, 'site')]!(now, tools)
   }
   catch (error) {
-    if (error instanceof TypeError) throw new RangeError('This is not a site, or it is damaged.')
+    if (error instanceof TypeError) throw refusal('site.noSite')
     throw error
   }
   const read = v.safeParse(SiteFile, now)
   if (read.success) return read.output
   const issue = read.issues[0]
-  throw new RangeError(`This site is not understood: ${v.getDotPath(issue) ?? 'the file'}: ${issue.message}.`)
+  throw refusal('site.notUnderstood', { where: v.getDotPath(issue) ?? 'the file', why: issue.message })
 }

@@ -1,5 +1,6 @@
 import type { Hertz } from '../units'
 import { filterInPlace, type Section } from './biquad'
+import { refusal } from '../words'
 
 /**
  * Butterworth band-pass of `order` (its analogue prototype's; twice that in all) between two -3 dB edges,
@@ -9,7 +10,7 @@ import { filterInPlace, type Section } from './biquad'
  */
 export function bandPass(order: number, low: Hertz, high: Hertz, sampleRate: Hertz): Section[] {
   if (!(low > 0 && high > low && high < sampleRate / 2))
-    throw new RangeError(`A band from ${low} to ${high} Hz is not possible at ${sampleRate} Hz`)
+    throw refusal('filter.bandNotPossible', { low, high, sampleRate })
   const warp = (f: Hertz) => Math.tan((Math.PI * f) / sampleRate)
   const w1 = warp(low)
   const w2 = warp(high)

@@ -1,4 +1,5 @@
 import type { Decibels, Hertz } from '../units'
+import { refusal } from '../words'
 
 /**
  * What a peaking filter's width in octaves means. Between the two frequencies of the digital filter at which it has
@@ -50,10 +51,10 @@ export function qOfWidth(
   gain: Decibels,
   sampleRate: Hertz,
 ): number {
-  if (!(octaves > 0)) throw new RangeError(`A width must be above 0 octaves, not ${octaves}`)
+  if (!(octaves > 0)) throw refusal('filter.noWidth', { octaves })
   const factor = edgeFactor(convention, gain)
   if (factor === null)
-    throw new RangeError(`A filter of ${gain} dB has no points 3 dB from its top: its width cannot be told so`)
+    throw refusal('filter.noTopPoints', { gain })
   if (convention === 'cookbook') {
     const w = (2 * Math.PI * f) / sampleRate
     return 1 / (2 * Math.sinh((Math.LN2 / 2) * octaves * (w / Math.sin(w))))
@@ -62,7 +63,7 @@ export function qOfWidth(
   // the width falls as Q rises: halving between bounds, then as exact as the numbers are
   let [low, high] = [1e-6, 1e6]
   if (widthOf(factor / low, f, sampleRate) < octaves)
-    throw new RangeError(`No filter at ${f} Hz is ${octaves} octaves wide at a sample rate of ${sampleRate} Hz`)
+    throw refusal('filter.tooWide', { frequency: f, octaves, sampleRate })
   for (let n = 0; n < 200; n++) {
     const middle = Math.sqrt(low * high)
     if (middle === low || middle === high) break

@@ -1,5 +1,6 @@
 import type { Decibels, Hertz } from '../units'
 import type { Curve } from './curve'
+import { refusal } from '../words'
 
 /** Coefficients b0, b1, b2, a1, a2 of one second-order section, a0 = 1. */
 export type Section = readonly [b0: number, b1: number, b2: number, a1: number, a2: number]
@@ -14,8 +15,8 @@ const normalise = (b0: number, b1: number, b2: number, a0: number, a1: number, a
 
 function prepare(f: Hertz, q: number, sampleRate: Hertz) {
   if (!(f > 0 && f < sampleRate / 2))
-    throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
-  if (!(q > 0)) throw new RangeError(`Q must be above 0, not ${q}`)
+    throw refusal('filter.beyondRate', { frequency: f, sampleRate })
+  if (!(q > 0)) throw refusal('filter.noQ', { q })
   const w = (2 * Math.PI * f) / sampleRate
   return { cos: Math.cos(w), alpha: Math.sin(w) / (2 * q) }
 }
@@ -86,7 +87,7 @@ export function firstAllPass(f: Hertz, sampleRate: Hertz): Section {
 export function shelfQ(slope: number, gain: Decibels): number {
   const a = 10 ** (gain / 40)
   const square = (a + 1 / a) * (1 / slope - 1) + 2
-  if (!(slope > 0) || !(square > 0)) throw new RangeError(`A shelf of ${gain} dB cannot have a slope of ${slope}`)
+  if (!(slope > 0) || !(square > 0)) throw refusal('filter.noShelfSlope', { gain, slope })
   return 1 / Math.sqrt(square)
 }
 

@@ -1,5 +1,6 @@
 import type { Hertz } from '../units'
 import type { Section } from './biquad'
+import { refusal } from '../words'
 
 export const families = ['butterworth', 'linkwitz-riley', 'bessel'] as const
 export type Family = (typeof families)[number]
@@ -41,11 +42,11 @@ export function classical(
   sampleRate: Hertz,
   norm: BesselNorm = 'magnitude',
 ): Section[] {
-  if (!Number.isInteger(order) || order < 1 || order > 8) throw new RangeError(`Order must be 1 to 8, not ${order}`)
+  if (!Number.isInteger(order) || order < 1 || order > 8) throw refusal('filter.noOrder', { order })
   if (!(f > 0 && f < sampleRate / 2))
-    throw new RangeError(`A filter at ${f} Hz does not fit a sample rate of ${sampleRate} Hz`)
+    throw refusal('filter.beyondRate', { frequency: f, sampleRate })
   if (family === 'linkwitz-riley') {
-    if (order % 2) throw new RangeError(`Linkwitz–Riley needs an even order, not ${order}`)
+    if (order % 2) throw refusal('filter.oddLinkwitzRiley', { order })
     const once = classical('butterworth', kind, order / 2, f, sampleRate)
     return [...once, ...once]
   }

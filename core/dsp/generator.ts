@@ -3,6 +3,7 @@ import { bandPass } from './bandPass'
 import { realFft } from './fft'
 import { fader, pinkNoise, seededRandom, whiteNoise, type SampleSource } from './noise'
 import { exponentialSweep, type SweepPlan } from './sweep'
+import { refusal } from '../words'
 
 /** What the generator can play. `period` in samples (a power of two), frequencies in Hz. */
 export type Signal
@@ -102,12 +103,12 @@ export function signalSource(signal: Signal, sampleRate: Hertz, seed: number): S
       return looped(matchedNoise(signal.period, sampleRate, seed))
     case 'band': {
       if (!(signal.low > 0 && signal.high > signal.low && signal.low < sampleRate / 2))
-        throw new RangeError(`Noise from ${signal.low} to ${signal.high} Hz is not possible.`)
+        throw refusal('generator.noNoise', { low: signal.low, high: signal.high })
       return bandNoise(signal.low, Math.min(signal.high, 0.49 * sampleRate), sampleRate, seed)
     }
     case 'sine': {
       if (!(signal.frequency > 0 && signal.frequency < sampleRate / 2))
-        throw new RangeError(`A sine of ${signal.frequency} Hz is not possible at ${sampleRate} Hz.`)
+        throw refusal('generator.noSine', { frequency: signal.frequency, sampleRate })
       const step = (2 * Math.PI * signal.frequency) / sampleRate
       let angle = 0
       return (block) => {

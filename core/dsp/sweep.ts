@@ -1,4 +1,5 @@
 import { ratioOf, type Decibels, type Hertz, type Seconds } from '../units'
+import { refusal } from '../words'
 
 /** An exponential sweep: from `low` to `high` within `seconds`, at a level in dBFS RMS, faded in and out. */
 export interface SweepPlan {
@@ -14,8 +15,8 @@ export interface SweepPlan {
  */
 export function exponentialSweep({ low, high, seconds, level }: SweepPlan, sampleRate: Hertz): Float32Array {
   if (!(low > 0 && high > 2 * low && high <= sampleRate / 2))
-    throw new RangeError(`A sweep from ${low} to ${high} Hz is not possible at ${sampleRate} Hz.`)
-  if (!(seconds >= 0.1 && seconds <= 60)) throw new RangeError('A sweep lasts 0.1 to 60 seconds.')
+    throw refusal('generator.noSweep', { low, high, sampleRate })
+  if (!(seconds >= 0.1 && seconds <= 60)) throw refusal('generator.sweepTime')
   const frames = Math.round(seconds * sampleRate)
   const rate = Math.log(high / low) / seconds
   const amplitude = ratioOf(level) * Math.SQRT2

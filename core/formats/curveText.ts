@@ -1,4 +1,5 @@
 import type { Curve } from '../dsp'
+import { refusal } from '../words'
 
 /**
  * A curve as text holds it: frequencies in Hz ascending, level in dB, phase in degrees and coherence 0…1 where
@@ -86,9 +87,9 @@ export function readCurveText(text: string): TextCurve {
   const rows = lines.filter(l => startsWithNumber(l.line))
   const headings = lines.filter(l => !startsWithNumber(l.line)).map(l => l.line.toLowerCase())
   if (rows.length < 2)
-    throw new RangeError('There is no curve in this text: it needs at least two lines of frequency and level.')
+    throw refusal('curve.fewLines')
   if (rows.length > mostPoints)
-    throw new RangeError(`A curve of ${rows.length} points is too long; at most ${mostPoints} are read.`)
+    throw refusal('curve.tooLong', { points: rows.length, most: mostPoints })
   const cut = cutter(rows.map(r => r.line))
   const heading = [...headings]
     .reverse()
@@ -114,11 +115,11 @@ export function readCurveText(text: string): TextCurve {
       const value = (column: number, name: string, needed: boolean) => {
         const word = column < 0 ? undefined : parts[column]
         if (word === undefined || word === '') {
-          if (needed) throw new RangeError(`Line ${number}: the ${name} is missing.`)
+          if (needed) throw refusal('curve.lacks', { line: number, name })
           return null
         }
         if (!decimal.test(word) || !Number.isFinite(Number(word)))
-          throw new RangeError(`Line ${number}: “${word.slice(0, 30)}” is not a number.`)
+          throw refusal('curve.noNumber', { line: number, word: word.slice(0, 30) })
         return Number(word)
       }
       const frequency = value(columns.frequency, 'frequency', true)! * (inKilohertz ? 1000 : 1)
@@ -134,9 +135,9 @@ export function readCurveText(text: string): TextCurve {
     .filter(p => p !== null)
     .sort((a, b) => a.frequency - b.frequency)
   const twice = points.find((p, k) => k > 0 && p.frequency === points[k - 1]!.frequency)
-  if (twice) throw new RangeError(`Line ${twice.number}: ${twice.frequency} Hz is there twice.`)
+  if (twice) throw refusal('curve.twice', { line: twice.number, frequency: twice.frequency })
   if (points.length < 2)
-    throw new RangeError('There is no curve in this text: it needs at least two frequencies above 0 Hz.')
+    throw refusal('curve.fewFrequencies')
   const column = (name: 'phase' | 'coherence') =>
     points.every(p => p[name] !== null) ? Float64Array.from(points, p => p[name]!) : null
   const level = Float64Array.from(points, p => p.level)
@@ -155,7 +156,7 @@ export function readCurveText(text: string): TextCurve {
 /** Ratios as levels. Throws RangeError with the line of one that is none. */
 function inDecibels(ratios: Float64Array, lines: readonly { number: number }[]): Float64Array {
   const none = ratios.findIndex(r => !(r > 0))
-  if (none >= 0) throw new RangeError(`Line ${lines[none]!.number}: a linear magnitude must be above 0.`)
+  if (none >= 0) throw refusal('curve.noMagnitude', { line: lines[none]!.number })
   return ratios.map(r => 20 * Math.log10(r))
 }
 
@@ -165,8 +166,7 @@ function inDegrees(phase: Float64Array, unit: 'radians' | 'degrees' | null): Flo
   if (unit === 'radians') return phase.map(p => (p * 180) / Math.PI)
   const most = phase.reduce((a, p) => Math.max(a, Math.abs(p)), 0)
   if (most > 3 && most <= Math.PI + 0.01) {
-    throw new RangeError('The phase can be degrees or radians: no value is above 3.15. Name its column phase_deg or '
-      + 'phase_rad.')
+    throw refusal('curve.degreesOrRadians')
   }
   return phase
 }

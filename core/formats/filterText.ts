@@ -1,6 +1,7 @@
 import { allPass, bandPassSection, firstAllPass, highShelf, lowShelf, notch, peaking, resonantPass } from '../dsp'
 import type { Section } from '../dsp'
 import { bandwidthOfQ, type Decibels, type Hertz } from '../units'
+import { refusal } from '../words'
 
 /** One filter of a list: gain 0 where its kind has none. */
 export interface ListedFilter {
@@ -42,7 +43,7 @@ export function readFilters(text: string): ListedFilter[] {
   const column = (name: string) => names.indexOf(name)
   const width = column('q') >= 0 ? 'q' : 'bandwidth_oct'
   if (column('kind') < 0 || column('frequency_hz') < 0 || column(width) < 0)
-    throw new RangeError('This is no list of filters: its first line must name kind, frequency_hz, gain_db and q')
+    throw refusal('filterList.noHeading')
   return lines.slice(1).map((line, n) => {
     const cells = line.split(separator!).map(c => c.trim())
     const numberAt = (name: string, usual?: number) => {
@@ -51,14 +52,14 @@ export function readFilters(text: string): ListedFilter[] {
       const plain = cell?.replace('−', '-')
       const value = Number(separator === ',' ? plain : plain?.replace(',', '.'))
       if (cell === undefined || cell === '' || !Number.isFinite(value))
-        throw new RangeError(`Line ${n + 2}: ${name} is “${cell ?? ''}”, which is no number`)
+        throw refusal('filterList.noNumber', { line: n + 2, name, cell: cell ?? '' })
       return value
     }
     const kind = cells[column('kind')]!
     if (!sections[kind])
-      throw new RangeError(`Line ${n + 2}: there is no kind “${kind}”; there are ${Object.keys(sections).join(', ')}`)
+      throw refusal('filterList.noKind', { line: n + 2, kind, kinds: Object.keys(sections).join(', ') })
     const [frequency, gain, given] = [numberAt('frequency_hz'), numberAt('gain_db', 0), numberAt(width)]
-    if (!(frequency > 0 && given > 0)) throw new RangeError(`Line ${n + 2}: frequency and ${width} must be above 0`)
+    if (!(frequency > 0 && given > 0)) throw refusal('filterList.notAboveZero', { line: n + 2, width })
     const q = width === 'q' ? given : 1 / (2 * Math.sinh((Math.LN2 / 2) * given))
     return { kind, frequency, gain, q }
   })

@@ -1,5 +1,6 @@
 import { gridPerOctave, standardGrid, type Curve } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
+import { refusal } from '../words'
 
 /** Samples of a response; sample 0 lies `start` seconds after the delay that was taken out of the curve. */
 export interface TakeImpulse {
@@ -110,15 +111,15 @@ const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffse
 function chunksOf(bytes: Uint8Array): { tag: number, payload: Uint8Array }[] {
   const view = viewOf(bytes)
   const kind = bytes.length >= 4 ? view.getUint32(0, true) : 0
-  if (kind === older) throw new RangeError('This take is of an older version; it must be upgraded first.')
-  if (kind !== magic) throw new RangeError('These bytes are not a take.')
+  if (kind === older) throw refusal('take.older')
+  if (kind !== magic) throw refusal('take.noTake')
   const chunks: { tag: number, payload: Uint8Array }[] = []
   let at = 4
   while (at < bytes.length) {
-    if (at + 8 > bytes.length) throw new RangeError('The take is cut short.')
+    if (at + 8 > bytes.length) throw refusal('take.short')
     const length = view.getUint32(at + 4, true)
-    if (at + 8 + length > bytes.length) throw new RangeError('The take is cut short.')
-    if (chunks.length >= mostChunks) throw new RangeError('A take of so many parts is not possible.')
+    if (at + 8 + length > bytes.length) throw refusal('take.short')
+    if (chunks.length >= mostChunks) throw refusal('take.manyParts')
     chunks.push({ tag: view.getUint32(at, true), payload: bytes.subarray(at + 8, at + 8 + length) })
     at += 8 + length
   }
@@ -129,15 +130,15 @@ function column(payload: Uint8Array, from: number, count: number, name: string):
   const view = viewOf(payload)
   const values = new Float64Array(count)
   for (let k = 0; k < count; k++) values[k] = view.getFloat32(from + 4 * k, true)
-  if (!values.every(Number.isFinite)) throw new RangeError(`The take's ${name} has values that are not numbers.`)
+  if (!values.every(Number.isFinite)) throw refusal('take.noNumbers', { part: name })
   return values
 }
 
 /** Float32 numbers that a payload holds after its first `head` bytes; `per` columns of equal length. */
 function countIn(payload: Uint8Array, head: number, per: number, most: number, name: string): number {
   const count = (payload.length - head) / (4 * per)
-  if (!Number.isInteger(count) || count < 0) throw new RangeError(`The take's ${name} is cut short.`)
-  if (count > most) throw new RangeError(`A take with ${count} numbers of ${name} is not possible.`)
+  if (!Number.isInteger(count) || count < 0) throw refusal('take.partShort', { part: name })
+  if (count > most) throw refusal('take.partTooLong', { count, part: name })
   return count
 }
 
@@ -145,16 +146,16 @@ function frequenciesIn(chunks: readonly { tag: number, payload: Uint8Array }[]):
   const listed = chunks.find(c => c.tag === tags.frequencies)?.payload
   if (listed) {
     const f = column(listed, 0, countIn(listed, 0, 1, mostPoints, 'frequencies'), 'frequencies')
-    if (f.length < 2) throw new RangeError('A take of fewer than two points is not possible.')
-    if (!f.every((v, k) => v > (k ? f[k - 1]! : 0))) throw new RangeError('The take’s frequencies do not ascend.')
+    if (f.length < 2) throw refusal('take.fewPoints')
+    if (!f.every((v, k) => v > (k ? f[k - 1]! : 0))) throw refusal('take.notAscending')
     return f
   }
   const grid = chunks.find(c => c.tag === tags.grid)?.payload
-  if (grid?.length !== 20) throw new RangeError('The take has no frequencies.')
+  if (grid?.length !== 20) throw refusal('take.noFrequencies')
   const view = viewOf(grid)
   const [low, perOctave, points] = [view.getFloat64(0, true), view.getFloat64(8, true), view.getUint32(16, true)]
   if (!(low > 0 && low < 1e6 && perOctave > 0 && perOctave < 1e4) || points < 2 || points > mostPoints) {
-    throw new RangeError('The take’s frequencies are not possible.')
+    throw refusal('take.frequenciesNotPossible')
   }
   if (low === standardGrid[0] && perOctave === gridPerOctave && points === standardGrid.length) return standardGrid
   return Float64Array.from({ length: points }, (_, k) => low * 2 ** (k / perOctave))
@@ -170,11 +171,11 @@ export function decodeTake(bytes: Uint8Array): TakeData {
   const points = frequencies.length
   const find = (tag: number) => chunks.find(c => c.tag === tag)?.payload
   const curve = find(tags.curve)
-  if (curve?.length !== 8 * points) throw new RangeError('The take’s curve is missing or of another length.')
+  if (curve?.length !== 8 * points) throw refusal('take.noCurve')
   const trust = find(tags.coherence)
-  if (trust && trust.length !== 4 * points) throw new RangeError('The take’s coherence is of another length.')
+  if (trust && trust.length !== 4 * points) throw refusal('take.coherenceLength')
   const counts = find(tags.averages)
-  if (counts && counts.length !== 4 * points) throw new RangeError('The take’s averages are of another length.')
+  if (counts && counts.length !== 4 * points) throw refusal('take.averagesLength')
   return {
     curve: {
       frequencies,
@@ -191,18 +192,18 @@ export function decodeTake(bytes: Uint8Array): TakeData {
 
 function impulseIn(payload: Uint8Array | undefined): TakeImpulse | null {
   if (!payload) return null
-  if (payload.length < 16) throw new RangeError('The take’s impulse response is cut short.')
+  if (payload.length < 16) throw refusal('take.responseShort')
   const view = viewOf(payload)
   const [sampleRate, start] = [view.getFloat64(0, true), view.getFloat64(8, true)]
   if (!(sampleRate >= 8000 && sampleRate <= 768_000 && Math.abs(start) < 1e4)) {
-    throw new RangeError('The take’s impulse response has no possible rate or start.')
+    throw refusal('take.responseNotPossible')
   }
   const count = countIn(payload, 16, 1, mostSamples, 'impulse response')
   return { samples: Float32Array.from(column(payload, 16, count, 'impulse response')), sampleRate, start }
 }
 
 function harmonicIn(payload: Uint8Array): TakeHarmonic {
-  if (payload.length < 4) throw new RangeError('The take’s harmonics are cut short.')
+  if (payload.length < 4) throw refusal('take.harmonicsShort')
   const n = countIn(payload, 4, 2, mostPoints, 'harmonics')
   return {
     order: viewOf(payload).getUint32(0, true),
@@ -241,7 +242,7 @@ export function upgradeTakeBytes(bytes: Uint8Array, { sampleRate, impulseStart, 
   const [points, coherent, samples] = [4, 8, 12].map(at => view.getUint32(at, true)) as [number, number, number]
   const isPossible = points >= 2 && points <= mostPoints && samples <= mostSamples && coherent <= 1
   if (!isPossible || bytes.length !== 16 + 4 * (points * (3 + coherent) + samples)) {
-    throw new RangeError('The take is cut short or too long.')
+    throw refusal('take.shortOrLong')
   }
   const part = (n: number, count: number) => column(bytes, 16 + 4 * points * n, count, 'data')
   const frequencies = part(0, points)

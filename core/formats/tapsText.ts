@@ -1,3 +1,5 @@
+import { refusal } from '../words'
+
 const mostTaps = 65_535
 
 /**
@@ -9,12 +11,12 @@ export function readTaps(text: string): number[] {
   text.split(/\r?\n/).forEach((line, n) => {
     for (const word of line.replace(/#.*/, '').split(/[\s,;]+/).filter(Boolean)) {
       const value = Number(word.replace('\u2212', '-'))
-      if (!Number.isFinite(value)) throw new RangeError(`Line ${n + 1}: “${word.slice(0, 40)}” is no number`)
+      if (!Number.isFinite(value)) throw refusal('taps.noNumber', { line: n + 1, word: word.slice(0, 40) })
       taps.push(value)
     }
-    if (taps.length > mostTaps) throw new RangeError(`More than ${mostTaps} coefficients: this is no filter`)
+    if (taps.length > mostTaps) throw refusal('taps.tooMany', { most: mostTaps })
   })
-  if (!taps.length) throw new RangeError('There is no coefficient in this file')
+  if (!taps.length) throw refusal('taps.none')
   return taps
 }
 

@@ -1,3 +1,5 @@
+import { refusal } from '../words'
+
 /** Sound from a WAV file: one array a channel, full scale 1. */
 export interface Wav {
   sampleRate: number
@@ -30,7 +32,7 @@ const readers: Record<string, Reader> = {
 export function readWav(bytes: Uint8Array): Wav {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.length < 12 || text(view, 0) !== 'RIFF' || text(view, 8) !== 'WAVE')
-    throw new RangeError('This is not a WAV file.')
+    throw refusal('wav.noWav')
   let format: { tag: number, channels: number, rate: number, align: number, bits: number } | null = null
   let data: { at: number, length: number } | null = null
   for (let at = 12; at + 8 <= bytes.length && !data;) {
@@ -39,7 +41,7 @@ export function readWav(bytes: Uint8Array): Wav {
     const body = at + 8
     if (name === 'fmt ') {
       if (length < 16 || body + length > bytes.length)
-        throw new RangeError('The WAV file’s format chunk is cut short.')
+        throw refusal('wav.formatShort')
       let tag = view.getUint16(body, true)
       if (tag === 0xfffe && length >= 40) tag = view.getUint16(body + 24, true)
       format = {
@@ -52,37 +54,31 @@ export function readWav(bytes: Uint8Array): Wav {
     }
     else if (name === 'data') {
       if (body + length > bytes.length)
-        throw new RangeError(
-          `The WAV file is cut short: it announces ${length} bytes of sound and holds ${bytes.length - body}.`,
-        )
+        throw refusal('wav.short', { announced: length, held: bytes.length - body })
       data = { at: body, length }
     }
     at = body + length + (length & 1)
   }
-  if (!format) throw new RangeError('The WAV file has no format chunk.')
-  if (!data) throw new RangeError('The WAV file has no sound in it.')
+  if (!format) throw refusal('wav.noFormat')
+  if (!data) throw refusal('wav.noSound')
   const { channels: count, rate, align, bits } = format
   const read = readers[`${format.tag}/${bits}`]
   if (!read)
-    throw new RangeError(
-      `WAV of format ${format.tag} with ${bits} bits is not read; PCM of 8, 16, 24, 32 bits and float of 32, 64 are.`,
-    )
+    throw refusal('wav.formatNotRead', { format: format.tag, bits })
   if (count < 1 || count > mostChannels)
-    throw new RangeError(`A WAV file of ${count} channels is not read; 1 to ${mostChannels} are.`)
-  if (rate < 1000 || rate > 768_000) throw new RangeError(`A sample rate of ${rate} Hz is not possible.`)
+    throw refusal('wav.channels', { count, most: mostChannels })
+  if (rate < 1000 || rate > 768_000) throw refusal('wav.noRate', { rate })
   const width = bits / 8
   if (align !== width * count)
-    throw new RangeError(
-      `The WAV file contradicts itself: ${count} channels of ${bits} bits are not ${align} bytes a frame.`,
-    )
+    throw refusal('wav.contradicts', { count, bits, align })
   const frames = Math.floor(data.length / align)
-  if (!frames) throw new RangeError('The WAV file has no sound in it.')
+  if (!frames) throw refusal('wav.noSound')
   const channels = Array.from({ length: count }, () => new Float32Array(frames))
   for (let c = 0; c < count; c++) {
     const channel = channels[c]!
     for (let n = 0, at = data.at + c * width; n < frames; n++, at += align) channel[n] = read(view, at)
     if (!channel.every(Number.isFinite))
-      throw new RangeError(`Channel ${c + 1} of the WAV file has values that are not numbers.`)
+      throw refusal('wav.noNumbers', { channel: c + 1 })
   }
   return { sampleRate: rate, channels }
 }

@@ -1,5 +1,6 @@
 import type { Curve } from '../dsp'
 import type { Decibels } from '../units'
+import { refusal } from '../words'
 
 /** One curve of many: `weight` (≥ 0) is its position's. */
 export interface Weighted {
@@ -26,12 +27,12 @@ export function average(
   kind: 'power' | 'complex' | 'level',
   byTrust = false,
 ): AverageResult {
-  if (!list.length) throw new RangeError('There is nothing to average.')
+  if (!list.length) throw refusal('average.none')
   const { frequencies } = list[0]!.curve
   const n = frequencies.length
   if (list.some(({ curve }) => curve.frequencies.length !== n))
-    throw new RangeError('The curves to average do not share a grid.')
-  if (!list.some(l => l.weight > 0)) throw new RangeError('All positions to average have the weight 0.')
+    throw refusal('average.grids')
+  if (!list.some(l => l.weight > 0)) throw refusal('average.noWeight')
   const re = new Float64Array(n)
   const im = new Float64Array(n)
   const low = new Float64Array(n)

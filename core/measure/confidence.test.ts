@@ -123,7 +123,7 @@ describe('what blocks resolve', () => {
         if (f < lowest) expect([curve.re[k], curve.im[k], curve.coherence[k]]).toEqual([0, 0, 0])
         else if (f < 20_000) expect(Math.hypot(curve.re[k]!, curve.im[k]!)).toBeCloseTo(1, 3)
       })
-      expect(warnings.join(' ')).toContain(`below ${Math.round(lowest)} Hz`)
+      expect(warnings).toContainEqual(expect.saying(`below ${Math.round(lowest)} Hz`))
     },
   )
 })

@@ -1,5 +1,6 @@
 import { realFft } from '../dsp'
 import type { Hertz } from '../units'
+import { refusal } from '../words'
 
 /** Forward transform of a block and back; given by who has a faster one. */
 export interface BlockTransform {
@@ -60,7 +61,7 @@ export function deconvolve(
   const x = new Float64Array(fft.forward(load(reference)))
   const y = fft.forward(load(microphone))
   const most = largest(x, size)
-  if (!(most > 0)) throw new RangeError('The reference is silent: there is nothing to compare the microphone with.')
+  if (!(most > 0)) throw refusal('measure.referenceSilent')
   divideBy(x, y, size, most, (range.low * size) / sampleRate, (range.high * size) / sampleRate)
   return new Float64Array(fft.inverse(y))
 }

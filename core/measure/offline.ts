@@ -6,6 +6,7 @@ import { createLive, levelOf, type LiveOptions } from './live'
 import { createRing, ringWriter } from './ring'
 import { isFlattened } from './sweepHeard'
 import { fewBlocks, trustedPart, trustThreshold } from './trust'
+import { message, refusal, type Message } from '../words'
 
 export interface TransferOptions extends Pick<
   LiveOptions,
@@ -22,8 +23,8 @@ export interface TransferResult {
   arrival: Arrival | null
   delay: Seconds
   blocks: number
-  /** What speaks against the figures, in sentences. */
-  warnings: string[]
+  /** What speaks against the figures. */
+  warnings: Message[]
   /** Response behind the average; time 0 (after `delay`) at index 0, negative times wrapped to the end. */
   impulse: Float64Array
 }
@@ -64,9 +65,9 @@ export function transferOf(
   options: TransferOptions,
 ): TransferResult {
   if (reference.length !== microphone.length)
-    throw new RangeError('Reference and microphone must be of one length.')
+    throw refusal('measure.lengthsDiffer')
   if (!(levelOf(reference).peak > silence))
-    throw new RangeError('The reference is silent: there is nothing to compare the microphone with.')
+    throw refusal('measure.referenceSilent')
   const arrival = options.delay === 'auto' ? arrivalIn(reference, microphone, sampleRate) : null
   const delay = options.delay === 'auto' ? (arrival?.time ?? 0) : options.delay
   const ring = createRing(sampleRate, 2, 2 ** 20)
@@ -80,19 +81,17 @@ export function transferOf(
     live.poll()
   }
   if (!live.heard && !(levelOf(microphone).peak > silence))
-    throw new RangeError('The microphone is silent: nothing of the reference was heard.')
+    throw refusal('measure.microphoneSilent')
   if (!live.heard)
-    throw new RangeError(
-      `The recording of ${(reference.length / sampleRate).toFixed(2)} s is too short for one block.`,
-    )
+    throw refusal('measure.tooShort', { seconds: (reference.length / sampleRate).toFixed(2) })
   const curve = measuredCurve(standardGrid)
   live.read(curve)
   const heard = arrival ?? live.trackArrival()
   const warnings = doubtsOf(reference, microphone, live.blocks, curve, heard?.band ?? null)
   if (options.delay === 'auto' && !arrival)
-    warnings.unshift('No arrival stands out: no delay was removed, so phase and polarity cannot be told.')
+    warnings.unshift(message('measure.noArrival'))
   if (live.lowest > standardGrid[0]!)
-    warnings.push(`Blocks of ${options.length} samples resolve nothing below ${Math.round(live.lowest)} Hz.`)
+    warnings.push(message('measure.tooCoarse', { length: options.length, lowest: Math.round(live.lowest) }))
   return { curve, arrival, delay, blocks: live.blocks, warnings, impulse: live.impulse() }
 }
 
@@ -109,17 +108,21 @@ function doubtsOf(
   blocks: number,
   curve: MeasuredCurve,
   band: Arrival['band'] | null,
-): string[] {
-  const doubts: string[] = []
+): Message[] {
+  const doubts: Message[] = []
   for (const [what, signal] of [['reference', reference], ['microphone', microphone]] as const)
     if (isClipped(signal))
-      doubts.push(`The ${what} is clipped: level and coherence are those of the clipped signal.`)
+      doubts.push(message('measure.clipped', { what }))
   if (blocks < fewBlocks)
-    doubts.push(`Only ${blocks} ${blocks === 1 ? 'block was' : 'blocks were'} heard: coherence says little yet.`)
+    doubts.push(message('measure.fewBlocks', { blocks }))
   const { part, band: [low, high] } = trustedPart(curve, band)
   if (part < 0.5) {
-    const where = `${showFrequency(Math.round(low))} to ${showFrequency(Math.round(high))}`
-    doubts.push(`Coherence is under ${trustThreshold} in ${Math.round(100 * (1 - part))} % of ${where}.`)
+    doubts.push(message('measure.littleTrusted', {
+      threshold: trustThreshold,
+      percent: Math.round(100 * (1 - part)),
+      low: showFrequency(Math.round(low)),
+      high: showFrequency(Math.round(high)),
+    }))
   }
   return doubts
 }

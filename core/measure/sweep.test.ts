@@ -13,6 +13,7 @@ import { expectAccuracy } from '../reference/accuracy'
 import { cases, sample } from '../reference/cases'
 import { scipy, worstError, type ComplexValues } from '../reference/scipy'
 import { analyseSweep, bandLevelsOf, deconvolve, findSweep, fractionalOctaves } from './index'
+import { message } from '../words'
 
 const rate = 48_000
 const plan = { low: 20, high: 20_000, seconds: 3, level: -12 }
@@ -134,7 +135,7 @@ describe('noise of a sweep', () => {
   it('is not told where there is no silence, or nothing in it', () => {
     const none = analyseSweep(reference.subarray(lead), reference.subarray(lead), plan, rate, 1)
     expect(none.signalToNoise).toEqual([])
-    expect(none.warnings.join()).toContain('no silence before the sweep')
+    expect(none.warnings).toContainEqual(message('sweep.noSilence'))
     expect(analyseSweep(reference, reference, plan, rate, 1).signalToNoise).toEqual([])
   })
   it('the curve says where noise governs it, and is believed where it does not', () => {
@@ -273,8 +274,9 @@ describe('a sweep is kept only if all of it was heard', () => {
       const mic = Float32Array.from(reference, (_, n) =>
         n * (1 + part) > size - 50 ? 0 : 0.1 * interpolator.read(x, size - 1, n * (1 + part)))
       const { warnings } = analyseSweep(reference, noisy(mic, 2e-5, 7), plan, rate, 1)
-      expect(warnings.join()).toContain(`at different speeds, by about 0.${Math.abs(part) === 0.001 ? 10 : 20} %`)
-      expect(warnings.join()).toContain(`the ${part > 0 ? 'earlier' : 'later'} it seems`)
+      expect(warnings)
+        .toContainEqual(expect.saying(`at different speeds, by about 0.${Math.abs(part) === 0.001 ? 10 : 20} %`))
+      expect(warnings).toContainEqual(expect.saying(`the ${part > 0 ? 'earlier' : 'later'} it seems`))
     }
     for (const f of sample([1000, 2500], 1))
       for (const apart of sample([0, 48, 240], 2)) {

@@ -9,6 +9,7 @@ import { powerSpectrum } from './level'
 import { findSweep, recordingFault, type HeardSweep } from './sweepHeard'
 import { jumpIn, splitOf } from './sweepJump'
 import { skewOf } from './sweepSkew'
+import { message, Refusal, refusal, type Message } from '../words'
 
 /** Level of a sweep over the noise of one octave, as both are in the microphone's recording. */
 export interface BandNoise {
@@ -36,7 +37,7 @@ export interface SweepResult {
   harmonics: Harmonic[]
   total: Distortion
   /** What must be known of the figures, in sentences. */
-  warnings: string[]
+  warnings: Message[]
 }
 
 /** Silence before a sweep from which noise can be told, and what is left out before its start. */
@@ -126,12 +127,9 @@ function curveOf(
 }
 
 /** Why a recording that ends before the sweep has arrived cannot be used. */
-function cutShort(microphone: Float32Array, { start, length }: HeardSweep, sampleRate: Hertz): string | null {
+function cutShort(microphone: Float32Array, { start, length }: HeardSweep, sampleRate: Hertz): Message | null {
   const missing = start + 0.98 * length - microphone.length
-  return missing > 0
-    ? `The microphone hears the sweep so late that its end is missing, by ${showNumber(missing / sampleRate, 2)} s. `
-    + 'Nothing was kept: record a longer tail.'
-    : null
+  return missing > 0 ? message('sweep.late', { seconds: showNumber(missing / sampleRate, 2) }) : null
 }
 
 /** Throws RangeError when samples are missing from the microphone's recording, or came twice. */
@@ -143,25 +141,21 @@ function refuseJumps(
   plan: SweepPlan,
   sampleRate: Hertz,
 ) {
-  const again = 'Nothing was kept: do it again, with less else going on.'
   const jump = jumpIn(microphone, heard, plan, sampleRate)
   if (jump !== null) {
     const f = plan.low * (plan.high / plan.low) ** ((jump - heard.start) / heard.length)
-    throw new RangeError(
-      `The microphone’s recording jumps ${(jump / sampleRate).toFixed(2)} s after its start, at about ${Math.round(f)} `
-      + `Hz: samples are missing there or came twice, or something clicked on its line. ${again}`,
-    )
+    throw refusal('sweep.jumps', { at: (jump / sampleRate).toFixed(2), frequency: Math.round(f) })
   }
   const half = Math.round(0.1 * sampleRate)
   const size = circular.length
   const near = Float32Array.from({ length: 2 * half }, (_, n) => circular[(((peak - half + n) % size) + size) % size]!)
   const split = splitOf(near, half, sampleRate)
   if (split)
-    throw new RangeError(
-      `Above ${Math.round(split.frequency)} Hz the sound arrives ${Math.abs(1000 * split.later).toFixed(2)} ms `
-      + `${split.later > 0 ? 'later' : 'earlier'} than below, all at once: the machine left out a part of the `
-      + `microphone’s recording, or took it twice. ${again}`,
-    )
+    throw refusal('sweep.leftOut', {
+      frequency: Math.round(split.frequency),
+      shift: Math.abs(1000 * split.later).toFixed(2),
+      direction: split.later > 0 ? 'later' : 'earlier',
+    })
 }
 
 function firstArrivalIn(impulse: Float32Array, start: Seconds, sampleRate: Hertz): Seconds | null {
@@ -184,7 +178,7 @@ export function analyseSweep(
   make?: BlockMaker,
   heard = findSweep(reference, plan, sampleRate, make),
 ): SweepResult {
-  if (reference.length !== microphone.length) throw new RangeError('Reference and microphone must be of one length.')
+  if (reference.length !== microphone.length) throw refusal('measure.lengthsDiffer')
   const circular = deconvolve(reference, microphone, plan, sampleRate, make)
   const size = circular.length
   const at = (n: number) => circular[((n % size) + size) % size]!
@@ -196,26 +190,27 @@ export function analyseSweep(
   // where the sweep lies in the microphone's recording, however late it is heard there
   const late = { ...heard, start: heard.start + peak }
   const fault = recordingFault(microphone, late, plan, sampleRate) ?? cutShort(microphone, late, sampleRate)
-  if (fault) throw new RangeError(fault)
-  const warnings: string[] = []
+  if (fault) throw new Refusal(fault)
+  const warnings: Message[] = []
   refuseJumps(microphone, circular, peak, late, plan, sampleRate)
   const skew = skewOf(circular, peak, plan, sampleRate)
   if (skew !== null)
     warnings.push(
-      `Microphone and reference run at different speeds, by about ${showNumber(100 * Math.abs(skew), 2)} %: the higher `
-      + `a tone, the ${skew > 0 ? 'later' : 'earlier'} it seems to arrive. Phase, arrival and response are not to be `
-      + 'trusted; use one device for both.',
+      message('sweep.twoSpeeds', {
+        percent: showNumber(100 * Math.abs(skew), 2),
+        direction: skew > 0 ? 'later' : 'earlier',
+      }),
     )
   const tail = Math.max(0, reference.length - Math.max(0, heard.start) - heard.length - Math.max(0, peak))
   if (tail < 0.2 * sampleRate)
-    warnings.push('The recording ends with the sweep: what the room does after it is not there. Record a longer tail.')
+    warnings.push(message('sweep.noTail'))
   const apart = (order: number) => ((plan.seconds * Math.log(order)) / Math.log(plan.high / plan.low)) * sampleRate
   const early = Math.round(Math.min(0.05 * sampleRate, apart(2) / 4))
   const length = Math.min(Math.round(longest * sampleRate), Math.max(tail, Math.round(0.1 * sampleRate)), size / 2)
   const cut = (from: number, count: number) => Float32Array.from({ length: count }, (_, n) => at(from + n))
   const impulse = cut(peak - early, early + length)
   const silence = silenceBefore(microphone, heard, sampleRate)
-  if (!silence) warnings.push('There is no silence before the sweep, so its noise is not known: record 0.5 s of it.')
+  if (!silence) warnings.push(message('sweep.noSilence'))
   const noise = noiseFloorOf(silence, heard, plan, sampleRate)
   const start = (peak - early) / sampleRate
   const background = silence ? silence.reduce((sum, v) => sum + v * v, 0) / silence.length : 0

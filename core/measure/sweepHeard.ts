@@ -1,6 +1,7 @@
 import { exponentialSweep, type SweepPlan } from '../dsp'
 import type { Hertz } from '../units'
 import { deconvolve, type BlockMaker } from './deconvolve'
+import { message, refusal, type Message } from '../words'
 
 /** Where a sweep lies in its reference: first sample and samples, and its level there. */
 export interface HeardSweep {
@@ -22,9 +23,6 @@ const steepest = 18
 const hole = 112
 /** Samples that come twice in a row when a block is repeated. */
 const repeated = 64
-
-const silent = 'The reference is silent: there is nothing to compare the microphone with.'
-const again = 'Nothing was kept: do it again.'
 
 interface Segment {
   from: number
@@ -93,7 +91,7 @@ export function findSweep(
   const ideal = exponentialSweep({ ...plan, level: 0 }, sampleRate)
   let power = 0
   for (let n = 0; n < reference.length; n++) power += reference[n]! * reference[n]!
-  if (!(power > 0)) throw new RangeError(silent)
+  if (!(power > 0)) throw refusal('measure.referenceSilent')
   const lags = deconvolve(ideal, reference, plan, sampleRate, make)
   const size = lags.length
   let start = 0
@@ -104,21 +102,15 @@ export function findSweep(
   const heard = found.filter(s => s.level > unheard * top)
   const alike = heard.filter(s => s.alike >= leastAlike)
   if (alike.length < heard.length / 2)
-    throw new RangeError(
-      `The reference does not hold the announced sweep (${plan.low} Hz to ${plan.high} Hz in ${plan.seconds} s): `
-      + `another signal plays, or a sweep of another length. ${again}`,
-    )
+    throw refusal('sweep.notHeld', { low: plan.low, high: plan.high, seconds: plan.seconds })
   if (start < -0.02 * ideal.length)
-    throw new RangeError(`The recording begins after the sweep did. ${again}`)
+    throw refusal('sweep.startMissing')
   const ends = found.findIndex((s, k) => k > 0 && 20 * Math.log10(found[k - 1]!.level / (s.level || 1e-12)) > steepest)
   if (start + 0.98 * ideal.length > reference.length || ends > 0)
-    throw new RangeError(`The sweep ends before it is over. ${again}`)
+    throw refusal('sweep.endMissing')
   const broken = heard.find(s => s.alike < leastAlike || hasStep(reference, start, s, sampleRate))
   if (broken)
-    throw new RangeError(
-      `The sweep is broken near ${Math.round(broken.frequency)} Hz: samples were dropped or repeated there, or another `
-      + `signal plays. ${again}`,
-    )
+    throw refusal('sweep.broken', { frequency: Math.round(broken.frequency) })
   const rms = Math.sqrt(heard.reduce((sum, s) => sum + s.level ** 2 * (s.to - s.from), 0)
     / heard.reduce((sum, s) => sum + s.to - s.from, 0))
   return { start, length: ideal.length, rms }
@@ -194,13 +186,16 @@ function comesTwice(signal: ArrayLike<number>, from: number, to: number): boolea
   return false
 }
 
+/** Whether what was refused is too loud a sweep, which a softer one may mend. */
+export const isTooLoud = ({ code }: Message): boolean => code === 'sweep.clips' || code === 'sweep.flattened'
+
 /** Why a microphone's recording of a sweep cannot be used; null when it can. */
 export function recordingFault(
   microphone: ArrayLike<number>,
   { start, length }: HeardSweep,
   plan: SweepPlan,
   sampleRate: Hertz,
-): string | null {
+): Message | null {
   const from = Math.max(0, start)
   const to = Math.min(microphone.length, start + length)
   let most = 0
@@ -219,17 +214,15 @@ export function recordingFault(
     }
     else zeros++
   }
-  if (!(power > 0)) return 'The microphone is silent during the sweep: is it on, and on this channel?'
-  if (most >= 0.989) return 'The microphone clipped during the sweep. Turn it or the sweep down and do it again.'
+  if (!(power > 0)) return message('sweep.microphoneSilent')
+  if (most >= 0.989) return message('sweep.clips')
   const sweepRate = Math.log(plan.high / plan.low) / plan.seconds
   // three times as long as a sine of the tone that plays lies within a flat top by itself
   const toneAt = (n: number) => plan.low * Math.exp((sweepRate * (n - start)) / sampleRate)
   const natural = (n: number) => 4 + (3 * Math.sqrt(8 * flat) * sampleRate) / (2 * Math.PI * toneAt(n))
   if (clippedParts(microphone, from, to, natural) >= clippedFrom)
-    return 'The microphone’s signal is cut off at the top, before full scale: something clips in its way. '
-      + 'Turn it or the sweep down and do it again.'
-  if (holes)
-    return `The machine left ${holes} ${holes === 1 ? 'gap' : 'gaps'} in the recording. ${again}`
-  if (comesTwice(microphone, from, to)) return `The machine recorded the same samples twice. ${again}`
+    return message('sweep.flattened')
+  if (holes) return message('sweep.gaps', { gaps: holes })
+  if (comesTwice(microphone, from, to)) return message('sweep.twice')
   return null
 }

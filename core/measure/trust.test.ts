@@ -17,7 +17,7 @@ describe('how much of a curve is trusted', () => {
     const low = filterThrough(bandPass(4, 35, 90, rate), x)
     const y = Float32Array.from(low, v => v + 2e-4 * (random() - 0.5))
     const { curve, warnings, arrival } = transferOf(x, y, rate, options)
-    expect(warnings.filter(w => w.startsWith('Coherence is under'))).toEqual([])
+    expect(warnings.filter(w => w.code === 'measure.littleTrusted')).toEqual([])
     expect(trustedPart(curve, arrival?.band ?? null).part).toBeGreaterThan(0.9)
     expect(trustedPart(curve, null).part).toBeLessThan(0.5)
   })

@@ -3,6 +3,7 @@ import { holdParameter, is, type Parameter, type ParameterOf, type ParameterPath
 import { isOn, parametersIn, pathMap, routeTo, type Rig } from './path'
 import { valueOf } from './settings'
 import type { Endpoint } from './wiring'
+import { Refusal } from '../words'
 
 /** A parameter of a device by which some outputs are changed and no others. */
 export interface OwnParameter<P extends Parameter = Parameter> {
@@ -55,7 +56,7 @@ export function moveInTime(
   return delays.map(({ device, parameter }) => {
     const { capability, settings } = rig.devices[device]!
     const held = holdParameter(capability, parameter.path, valueOf(settings, parameter) + by)
-    if (!held.ok) throw new RangeError(held.why)
+    if (!held.ok) throw new Refusal(held.why)
     return { device, path: parameter.path, value: held.value as Seconds }
   })
 }

@@ -2,6 +2,7 @@ import {
   blockKinds, type BlockCapability, type BlockId, type BlockKind, type CapabilityOf, type Held, type ValueOf,
 } from './blocks'
 import type { Capability } from './capability'
+import { message, toldOf } from '../words'
 
 /** A parameter's address inside a device, as a JSON pointer: `/outputs/0/gain`, `/outputs/0/eq/3`, `/matrix/0/2`. */
 export type ParameterPath = string
@@ -96,12 +97,13 @@ function mixerParameters({ strips, mixers }: Capability): Parameter[] {
 /** The value that the device would really hold (its steps, its families), or a sentence that says what is allowed. */
 export function holdParameter(capability: Capability, path: ParameterPath, wish: unknown): Held {
   const parameter = parametersOf(capability).get(path)
-  if (!parameter) return { ok: false, why: `${capability.model} has no parameter ${path.slice(0, 80)}.` }
+  if (!parameter)
+    return { ok: false, why: message('edit.noParameter', { device: capability.model, path: path.slice(0, 80) }) }
   try {
     return { ok: true, value: parameter.kind.hold(parameter.capability, wish, parameter.short) }
   }
   catch (error) {
-    if (error instanceof RangeError) return { ok: false, why: error.message }
+    if (error instanceof RangeError) return { ok: false, why: toldOf(error) }
     throw error
   }
 }

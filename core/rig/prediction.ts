@@ -6,6 +6,7 @@ import { applyBlock, pathResponse } from './response'
 import { valueOf, type Settings } from './settings'
 import type { Moved, Then } from './snapshot'
 import { outputsOf, type Endpoint } from './wiring'
+import { refusal } from '../words'
 
 const silent = (p: Parameter, value: unknown, rate: number) => p.kind.part(value, p.capability, rate).gain === 0
 
@@ -197,6 +198,6 @@ export function predictSum(parts: readonly Measured[], now: Rig, delay: Seconds)
     if (sum) addTo(sum, curve)
     else sum = { ...curve, coherence: null }
   }
-  if (!sum) throw new RangeError('There is no take to sum.')
+  if (!sum) throw refusal('sum.noTake')
   return sum
 }

@@ -4,6 +4,7 @@ import type { Parameter } from './parameters'
 import { parametersIn, stripAt, waysInto, type At, type Rig } from './path'
 import { valueOf, type Settings } from './settings'
 import type { Endpoint } from './wiring'
+import { refusal } from '../words'
 
 /** Multiplies a curve in place by one block; false when the block lets nothing through. */
 export function applyBlock(curve: Curve, parameter: Parameter, value: unknown, sampleRate: number): boolean {
@@ -45,7 +46,7 @@ export function pathResponse(rig: Rig, from: Endpoint, to: Endpoint, frequencies
   const behind = (at: At): Curve | null => {
     const key = `${at.device} ${at.strip}`
     const before = known.get(key)
-    if (before === 'open') throw new RangeError(`The cables run in a circle through ${at.device}`)
+    if (before === 'open') throw refusal('rig.circle', { device: at.device })
     if (before !== undefined) return before
     known.set(key, 'open')
     const curve = into(at)

@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { canonical, equal } from '../units'
 import type { Capability } from './capability'
 import { holdParameter, parameterName, parametersOf, type Parameter, type ParameterPath } from './parameters'
+import { refusal, wordsOf } from '../words'
 
 /**
  * What a device holds, or shall hold: parameter path → value. A path that is missing is neutral; an unknown one
@@ -81,7 +82,7 @@ export interface Misfit {
 export function misfits(capability: Capability, settings: Settings): Misfit[] {
   return Object.entries(settings).flatMap(([path, value]) => {
     const held = holdParameter(capability, path, value)
-    return held.ok ? [] : [{ path, value, why: held.why }]
+    return held.ok ? [] : [{ path, value, why: wordsOf(held.why) }]
   })
 }
 
@@ -92,7 +93,7 @@ export function misshapen(capability: Capability, settings: Settings): Misfit[] 
     const parameter = table.get(path)
     if (!parameter || v.is(parameter.kind.value, value)) return []
     const held = holdParameter(capability, path, value)
-    return [{ path, value, why: held.ok ? `${parameter.short} is not understood.` : held.why }]
+    return [{ path, value, why: held.ok ? `${parameter.short} is not understood.` : wordsOf(held.why) }]
   })
 }
 
@@ -137,7 +138,7 @@ export function impossible(capability: Capability, values: Settings): Map<Parame
 export function holdAll(capability: Capability, wishes: Settings): Settings {
   const held = Object.entries(wishes).map(([path, wish]) => {
     const kept = holdParameter(capability, path, wish)
-    if (!kept.ok) throw new RangeError(`${path}: ${kept.why}`)
+    if (!kept.ok) throw refusal('rig.setting', { path, why: kept.why })
     return [path, kept.value]
   })
   return compact(capability, Object.fromEntries(held))

@@ -5,6 +5,7 @@ import {
 } from '../rig'
 import { showDelay, showFrequency, showLevel, showNumber, type Decibels, type Seconds } from '../units'
 import type { FitFilter } from './placing'
+import { Refusal, refusal } from '../words'
 
 /** Something done to a source as a whole, whatever devices it hangs on. */
 export type Act
@@ -47,7 +48,7 @@ function ownOf<K extends BlockId>(
   wanted = (_: ParameterOf<K>) => true,
 ): OwnParameter<ParameterOf<K>>[] {
   const own = ownParameters(rig, from, outputs, others, (p): p is ParameterOf<K> => is(p, kind) && wanted(p))
-  if (!own?.length) throw new RangeError(`${name} has no ${kind} of its own: other sources share every one.`)
+  if (!own?.length) throw refusal('act.shared', { name, kind })
   return own
 }
 const now = <P extends Parameter>({ rig }: Reach, { device, parameter }: OwnParameter<P>) =>
@@ -79,7 +80,7 @@ const inBand = (own: OwnParameter<ParameterOf<'band'>>, { kind, frequency, gain,
 function filtersIn(reach: Reach, filters: readonly FitFilter[]): Setting[] {
   const free = freeBands(reach)
   if (free.some(list => list.length < filters.length))
-    throw new RangeError(`${reach.name} has ${free[0]?.length ?? 0} free EQ bands, ${filters.length} are needed.`)
+    throw refusal('act.fewFilters', { name: reach.name, free: free[0]?.length ?? 0, needed: filters.length })
   return free.flatMap(list => filters.map((f, n) => inBand(list[n]!, f)))
 }
 
@@ -116,7 +117,7 @@ function settings(act: Act, reach: Reach): Setting[] {
 export const settingsFor = (act: Act, reach: Reach): Setting[] =>
   settings(act, reach).map(({ device, path, value }) => {
     const held = holdParameter(reach.rig.devices[device]!.capability, path, value)
-    if (!held.ok) throw new RangeError(held.why)
+    if (!held.ok) throw new Refusal(held.why)
     return { device, path, value: held.value }
   })
 

@@ -2,6 +2,7 @@ import { addTo, applyGainAndDelay, applyTaps, realFft, silence, standardGrid, un
 import type { Decibels, Hertz, Seconds } from '../units'
 import { alignSources, type AlignCandidate } from './align'
 import type { AlignTask, Pair } from './alignTask'
+import { refusal } from '../words'
 
 /** Impulse responses of one source, one a position; sample 0 lies at the same moment in all. */
 export type Responses = readonly Float32Array[]
@@ -103,11 +104,11 @@ export function alignImpulses(
     ? [...given] as [Hertz, Hertz]
     : overlapOf(levelsOf(r, spacing, bands), levelsOf(m, spacing, bands), bands)
   if (!band)
-    throw new RangeError('The sources overlap nowhere: nowhere are both within 10 dB of each other. Name a band')
+    throw refusal('align.noOverlap')
   if (band[1] >= sampleRate / 2)
-    throw new RangeError(`The band must end below half the sample rate, ${sampleRate / 2} Hz`)
+    throw refusal('align.bandBeyondRate', { half: sampleRate / 2 })
   const [from, to] = [Math.max(1, Math.ceil(band[0] / spacing)), Math.floor(band[1] / spacing)]
-  if (to < from) throw new RangeError('The responses are too short for so narrow a band')
+  if (to < from) throw refusal('align.tooShort')
   const frequencies = Float64Array.from({ length: to - from + 1 }, (_, k) => (from + k) * spacing)
   const cut = ({ re, im }: Spectrum) => ({ re: re.subarray(from, to + 1), im: im.subarray(from, to + 1) })
   const pairs = r.map((one, n): Pair => ({

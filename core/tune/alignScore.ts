@@ -1,5 +1,6 @@
 import { ratioOf, type Decibels, type Seconds } from '../units'
 import type { AlignTask, Pair } from './alignTask'
+import { refusal } from '../words'
 
 const mostProducts = 3e8
 
@@ -76,17 +77,17 @@ export function matchedLevel(positions: readonly Position[], weights: readonly n
 /** How many delays a task asks for. Throws RangeError with what is wrong with it. */
 export function check(task: AlignTask) {
   const { delay: [from, to], step, pairs, weights, frequencies } = task
-  if (!pairs.length) throw new RangeError('There is no position')
-  if (!(to > from)) throw new RangeError('The longest delay must be above the shortest')
-  if (!(step > 0)) throw new RangeError('The step of the delay must be above 0')
-  if (!frequencies.length) throw new RangeError('There is no frequency in the band')
+  if (!pairs.length) throw refusal('align.noPosition')
+  if (!(to > from)) throw refusal('align.delays')
+  if (!(step > 0)) throw refusal('align.step')
+  if (!frequencies.length) throw refusal('align.noFrequency')
   if (weights.length !== pairs.length)
-    throw new RangeError(`There are ${pairs.length} positions, but ${weights.length} weights`)
-  if (!weights.some(w => w > 0)) throw new RangeError('Every position has the weight 0')
+    throw refusal('align.weights', { positions: pairs.length, weights: weights.length })
+  if (!weights.some(w => w > 0)) throw refusal('align.noWeight')
   const count = Math.floor((to - from) / step + 1e-6) + 1
   const each = limited(task) ? pairs.length : 1
   if (count * frequencies.length * each > mostProducts)
-    throw new RangeError('So many delays and frequencies are too much at once: take a coarser step or a narrower band')
+    throw refusal('align.tooMuch')
   return count
 }
 
@@ -117,7 +118,7 @@ export function surfaceOf(task: AlignTask): Surface {
   const { frequencies, widths, pairs, delay: [first], step, weights } = task
   const positions = pairs.map(p => positionOf(p, widths))
   if (positions.some((p, n) => weights[n]! > 0 && !(p.reference > 0 && p.move > 0)))
-    throw new RangeError('One of the sources is silent at a position in this band')
+    throw refusal('align.silent')
   const level = matchedLevel(positions, weights, task.level)
   const g = ratioOf(level)
   const apart = positions.map(p => p.reference + g * g * p.move)

@@ -2,6 +2,7 @@ import { allPass, applySections, unity, type Curve } from '../dsp'
 import type { Degrees, Hertz, Seconds } from '../units'
 import { correlate } from './alignScore'
 import { pairsIn, type Both } from './readings'
+import { refusal } from '../words'
 
 /** An all-pass filter of the second order. */
 export interface PhaseFilter {
@@ -131,9 +132,9 @@ function refine(filters: PhaseFilter[], errorOf: (filters: readonly PhaseFilter[
  * found filter after filter on a grid, then refined. Throws RangeError where there is nothing to compare.
  */
 export function makeAlike(wish: AlikeWish): Alike {
-  if (!wish.places.length || !wish.weights.some(w => w > 0)) throw new RangeError('There is no position that counts')
+  if (!wish.places.length || !wish.weights.some(w => w > 0)) throw refusal('align.noPositionCounts')
   const { frequencies, turn } = turnOf(wish)
-  if (frequencies.length < 8) throw new RangeError('The band is too narrow to compare phases in it')
+  if (frequencies.length < 8) throw refusal('align.narrow')
   const turned = (filters: readonly PhaseFilter[]) => through(turn, filters, frequencies, wish.sampleRate)
   const bestWith = (filters: readonly PhaseFilter[]) => bestDelay(turned(filters), frequencies, wish.delay)
   const [low, high] = wish.band

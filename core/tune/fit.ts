@@ -2,6 +2,7 @@ import type { Decibels, Hertz, Seconds } from '../units'
 import { filterLevel, tangentsOf, type FitKind } from './filterShape'
 import { holesOf, remains, type Evidence, type Hole } from './holes'
 import { placeFilters, type FitFilter } from './placing'
+import { refusal } from '../words'
 
 /** A level over frequency: Hz ascending, dB. */
 export interface LevelCurve {
@@ -100,18 +101,18 @@ const rms = (values: Float64Array) => Math.sqrt(values.reduce((s, v) => s + v * 
 const median = (values: Float64Array) => values.slice().sort()[values.length >> 1]!
 
 function check({ curves, range, sampleRate, gain, q, kinds, bands }: FitWish) {
-  if (!curves.length) throw new RangeError('There is no curve to fit to')
-  if (!curves.some(c => (c.weight ?? 1) > 0)) throw new RangeError('Every curve has the weight 0')
-  if (!(range[1] > range[0] && range[0] > 0)) throw new RangeError('The range must end above its start')
+  if (!curves.length) throw refusal('fit.noCurve')
+  if (!curves.some(c => (c.weight ?? 1) > 0)) throw refusal('fit.noWeight')
+  if (!(range[1] > range[0] && range[0] > 0)) throw refusal('fit.range')
   if (!(range[1] < sampleRate / 2))
-    throw new RangeError(`The range must end below half the sample rate, ${sampleRate / 2} Hz`)
-  if (!(gain[1] > gain[0])) throw new RangeError('The highest gain must be above the lowest')
-  if (!(q[1] > q[0] && q[0] > 0)) throw new RangeError('The highest Q must be above the lowest, and both above 0')
-  if (!kinds.length) throw new RangeError('No kind of filter is allowed')
-  if (!(Number.isInteger(bands) && bands >= 1)) throw new RangeError('At least one filter must be allowed')
+    throw refusal('fit.beyondRate', { half: sampleRate / 2 })
+  if (!(gain[1] > gain[0])) throw refusal('fit.gains')
+  if (!(q[1] > q[0] && q[0] > 0)) throw refusal('fit.widths')
+  if (!kinds.length) throw refusal('fit.noKind')
+  if (!(Number.isInteger(bands) && bands >= 1)) throw refusal('fit.noFilter')
   for (const c of curves) {
     if (c.frequencies.length < 2 || c.frequencies[0]! > range[1] || c.frequencies[c.frequencies.length - 1]! < range[0])
-      throw new RangeError('A curve has nothing inside the range')
+      throw refusal('fit.nothingInside')
   }
 }
 

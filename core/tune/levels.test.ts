@@ -23,7 +23,7 @@ describe('how much positions differ', () => {
     // weights 3 and 1: mean 1.5 dB, variance 0.75·1.5² + 0.25·4.5²
     expect(spreadOf([flat(0), flat(6)], [3, 1]).all).toBeCloseTo(Math.sqrt(0.75 * 2.25 + 0.25 * 20.25), 6)
     expect(spreadOf([flat(-3), flat(-3)], [1, 1]).all).toBeCloseTo(0, 9)
-    expect(() => spreadOf([flat(0)], [0])).toThrow('No position counts')
+    expect(() => spreadOf([flat(0)], [0])).toThrow('There is no position that counts')
   })
   it('off a target leaves one level for all free, and nothing else', () => {
     expect(offTarget([[3, 3], [3, 3]], [0, 0], [1, 1])).toBeCloseTo(0, 9)

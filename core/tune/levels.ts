@@ -3,6 +3,7 @@ import { fractionalOctaves } from '../measure'
 import { ratioOf, type Decibels, type Hertz, type Seconds } from '../units'
 import { sumOf, type Reading } from './readings'
 import { levelsIn } from './spread'
+import { refusal } from '../words'
 
 /** A part of a column, or any source that serves some of the places: what it reads at every place, front to back. */
 export type Zone = readonly Reading[]
@@ -54,9 +55,9 @@ function shaded({ curve, delay }: Reading, gain: Decibels, shelf: Decibels, rate
 export function shadeZones({ zones, weights, fall, sampleRate, gain, shelf }: ShadeWish): Shade {
   const places = zones[0]?.length ?? 0
   if (!places || zones.some(z => z.length !== places) || weights.length !== places)
-    throw new RangeError('Every zone needs a reading at every place')
+    throw refusal('levels.readings')
   const all = weights.reduce((s, w) => s + w, 0)
-  if (!(all > 0)) throw new RangeError('No place counts')
+  if (!(all > 0)) throw refusal('levels.noPlace')
   const bands = fractionalOctaves(3, ...range)
   const numbers = { gains: zones.map(() => 0), shelves: zones.map(() => 0) }
   const wished = (n: number) => (places > 1 ? (-fall * n) / (places - 1) : 0)

@@ -3,6 +3,7 @@ import { trusted } from '../measure'
 import type { Decibels, Hertz, Seconds } from '../units'
 import type { Pair } from './alignTask'
 import { overlapOf } from './alignImpulses'
+import { refusal } from '../words'
 
 /** What a source reads at a position, complex, on the standard grid; `delay` was taken out of its phase. */
 export interface Reading {
@@ -36,7 +37,7 @@ function leastCoherence(curves: readonly Curve[]): Float64Array | null {
  * Throws when there is nothing.
  */
 export function sumOf(readings: readonly Reading[]): Reading {
-  if (!readings.length) throw new RangeError('There is nothing to sum')
+  if (!readings.length) throw refusal('sum.nothing')
   const delay = Math.min(...readings.map(r => r.delay))
   const coherence = leastCoherence(readings.map(r => r.curve))
   const sum: Curve = { ...silence(readings[0]!.curve.frequencies), coherence }

@@ -20,6 +20,7 @@ import {
   type WidthConvention,
 } from '../dsp'
 import { ratioOf, type Decibels, type Hertz, type Seconds } from '../units'
+import { refusal, toldOf } from '../words'
 
 // Filters by their numbers alone, of no device: what the response of a list of them is.
 
@@ -66,10 +67,10 @@ const withoutGain = (convention: WidthConvention): WidthConvention => {
 }
 
 function widthQ({ frequency, q, bandwidth, convention }: Width, sampleRate: Hertz, gain: number | null): number {
-  if (q !== undefined && bandwidth !== undefined) throw new RangeError('Give q or bandwidth, not both')
-  if (q !== undefined && convention !== undefined) throw new RangeError('convention says what bandwidth means, not q')
+  if (q !== undefined && bandwidth !== undefined) throw refusal('shape.qOrBandwidth')
+  if (q !== undefined && convention !== undefined) throw refusal('shape.conventionOfQ')
   if (q !== undefined) return q
-  if (bandwidth === undefined) throw new RangeError('Give q, or bandwidth in octaves')
+  if (bandwidth === undefined) throw refusal('shape.noWidth')
   const by = convention ?? 'half-gain'
   return qOfWidth(bandwidth, gain === null ? withoutGain(by) : by, frequency, gain ?? 0, sampleRate)
 }
@@ -78,12 +79,12 @@ function passSections({ kind, frequency, family, order, q }: Pass, sampleRate: H
   const side = kind === 'high-pass' ? 'high' : 'low'
   if (q === undefined) return classical(family ?? 'butterworth', side, order ?? 2, frequency, sampleRate)
   if (family !== undefined || (order ?? 2) !== 2)
-    throw new RangeError('q makes a pass of the second order by itself: give q, or family and order')
+    throw refusal('shape.qOrOrder')
   return [resonantPass(side, frequency, q, sampleRate)]
 }
 
 function shelfSection({ kind, frequency, gain, q, slope }: Shelf, sampleRate: Hertz): Section {
-  if (q !== undefined && slope !== undefined) throw new RangeError('Give q or slope, not both')
+  if (q !== undefined && slope !== undefined) throw refusal('shape.qOrSlope')
   const make = kind === 'low-shelf' ? lowShelf : highShelf
   return make(frequency, gain, q ?? shelfQ(slope ?? 1, gain), sampleRate)
 }
@@ -119,7 +120,7 @@ export function shapeSections(block: ShapeBlock, sampleRate: Hertz): Section[] {
 export function shapeResponse(blocks: readonly ShapeBlock[], sampleRate: Hertz, frequencies: Float64Array): Curve {
   const beyond = frequencies.find(f => f > sampleRate / 2)
   if (beyond !== undefined)
-    throw new RangeError(`${beyond} Hz is above half the sample rate: there is no response there`)
+    throw refusal('shape.beyondRate', { frequency: beyond })
   const curve = unity(frequencies)
   blocks.forEach((block, n) => {
     try {
@@ -130,7 +131,8 @@ export function shapeResponse(blocks: readonly ShapeBlock[], sampleRate: Hertz, 
       else applySections(curve, shapeSections(block, sampleRate), sampleRate)
     }
     catch (error) {
-      throw error instanceof RangeError ? new RangeError(`Block ${n + 1}, ${block.kind}: ${error.message}.`) : error
+      if (!(error instanceof RangeError)) throw error
+      throw refusal('shape.block', { block: n + 1, kind: block.kind, why: toldOf(error) })
     }
   })
   return curve

@@ -1,6 +1,7 @@
 import type { Curve } from '../dsp'
 import { fractionalOctaves } from '../measure'
 import type { Decibels, Hertz } from '../units'
+import { refusal } from '../words'
 
 /** Where an audience's places are compared (common practice: below it the room decides, above it the air). */
 export const spreadRange: readonly [Hertz, Hertz] = [100, 10_000]
@@ -35,7 +36,7 @@ export function spreadOf(curves: readonly Curve[], weights: readonly number[], r
   const bands = fractionalOctaves(part, ...range)
   const levels = curves.map(c => levelsIn(c, bands))
   const all = weights.reduce((s, w) => s + w, 0)
-  if (!(all > 0)) throw new RangeError('No position counts')
+  if (!(all > 0)) throw refusal('align.noPositionCounts')
   const each = bands.map((_, b) => {
     const mean = levels.reduce((s, l, n) => s + (weights[n]! / all) * l[b]!, 0)
     return Math.sqrt(levels.reduce((s, l, n) => s + (weights[n]! / all) * (l[b]! - mean) ** 2, 0))

@@ -1,4 +1,5 @@
 import type { Seconds } from '../units'
+import { refusal } from '../words'
 
 /** A source that shall arrive with others. */
 export interface Arriving {
@@ -26,7 +27,7 @@ export function bringTogether(sources: readonly Arriving[], weights: readonly nu
       sum += weights[p]! * (from + s.later - t)
       all += weights[p]!
     })
-    if (!all) throw new RangeError(`Source ${n + 2} is nowhere heard where the first one is`)
+    if (!all) throw refusal('align.apart', { source: n + 2 })
     return sum / all
   })
   const by = [0, ...moves]

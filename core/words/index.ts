@@ -1,2 +1,1 @@
-export * from './english'
 export * from './message'

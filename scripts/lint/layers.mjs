@@ -2,6 +2,8 @@
 import { dirname, relative, resolve } from 'node:path'
 
 const root = resolve(import.meta.dirname, '../..')
+const ground = ['core/units', 'core/words']
+const signals = ['core/dsp', 'core/acoustics', ...ground]
 
 /**
  * Layers by folder, the deepest first; each names the folders and packages that it may import besides its own
@@ -10,31 +12,31 @@ const root = resolve(import.meta.dirname, '../..')
 export const layers = [
   { folder: 'core/words', may: [], packages: ['intl-messageformat'] },
   { folder: 'core/units', may: [], packages: [] },
-  { folder: 'core/dsp', may: ['core/units'], packages: ['@echogarden/pffft-wasm'] },
-  { folder: 'core/acoustics', may: ['core/units'], packages: ['valibot'] },
-  { folder: 'core/measure', may: ['core/dsp', 'core/acoustics', 'core/units'], packages: ['valibot'] },
-  { folder: 'core/rig', may: ['core/dsp', 'core/acoustics', 'core/units'], packages: ['valibot'] },
+  { folder: 'core/dsp', may: ground, packages: ['@echogarden/pffft-wasm'] },
+  { folder: 'core/acoustics', may: ground, packages: ['valibot'] },
+  { folder: 'core/measure', may: signals, packages: ['valibot'] },
+  { folder: 'core/rig', may: signals, packages: ['valibot'] },
   {
     folder: 'core/tune',
-    may: ['core/rig', 'core/measure', 'core/dsp', 'core/acoustics', 'core/units'],
+    may: ['core/rig', 'core/measure', ...signals],
     packages: [],
   },
   {
     folder: 'core/formats',
-    may: ['core/rig', 'core/measure', 'core/dsp', 'core/acoustics', 'core/units'],
+    may: ['core/rig', 'core/measure', ...signals],
     packages: [],
   },
   {
     folder: 'core/documents',
-    may: ['core/tune', 'core/formats', 'core/rig', 'core/measure', 'core/dsp', 'core/acoustics', 'core/units'],
+    may: ['core/tune', 'core/formats', 'core/rig', 'core/measure', ...signals],
     packages: ['valibot'],
   },
   {
     folder: 'core/contract',
-    may: ['core/documents', 'core/tune', 'core/rig', 'core/measure', 'core/dsp', 'core/acoustics', 'core/units'],
+    may: ['core/documents', 'core/tune', 'core/rig', 'core/measure', ...signals],
     packages: ['valibot', '@valibot/to-json-schema'],
   },
-  { folder: 'core/reference', may: [], packages: ['node:', 'vitest'] },
+  { folder: 'core/reference', may: ['core/words'], packages: ['node:', 'vitest'] },
   { folder: 'standins/device', may: ['core', 'standins/ropewalk'], packages: ['node:', 'valibot'] },
   { folder: 'standins/ropewalk', may: ['core'], packages: [] },
   { folder: 'standins/venue', may: ['core', 'standins/ropewalk'], packages: ['valibot'] },
@@ -43,6 +45,7 @@ export const layers = [
     may: ['core', 'server', 'standins/ropewalk'],
     packages: ['node:', 'drizzle-orm'],
   },
+  { folder: 'server/matchers.d.ts', may: [], packages: ['vitest'] },
   { folder: 'server/testing', may: ['core', 'server', 'scripts', 'standins'], packages: ['*'] },
   {
     folder: 'server',

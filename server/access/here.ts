@@ -1,4 +1,6 @@
-import { createError, type H3Event } from 'h3'
+import type { H3Event } from 'h3'
+import { message } from '../../core/words'
+import { refused } from '../utils/refused'
 
 /** 127.0.0.0/8 and ::1, also as IPv6 writes the former. */
 const isLoopback = (address: string | undefined) =>
@@ -7,5 +9,5 @@ const isLoopback = (address: string | undefined) =>
 /** Throws 403 unless whoever asks sits at this machine. */
 export function atThisMachine(event: H3Event, what: string) {
   if (isLoopback(event.node.req.socket.remoteAddress)) return
-  throw createError({ statusCode: 403, message: `${what} only at the machine on which Kovrin runs.` })
+  throw refused(403, message('http.onlyHere', { what }))
 }

@@ -20,7 +20,7 @@ describe('the door', () => {
     undefined, '', 'evil.example', 'evil.example:4310', '127.0.0.1.evil.example', 'localhost.', '127.0.0.1:4310:1',
     '10.0.0.7:4310', '[::1', '[fe80::1]:4310', 'localhost, evil.example', '0.0.0.0:4310', 'localhost:x', ' \n',
   ])('is closed at %j', (host) => {
-    expect(at({ host })).toMatch(/not reached by this name/)
+    expect(at({ host })).toEqual(expect.saying(/not reached by this name/))
   })
   it('opens at a name that the user added, at its port only where one was given', () => {
     expect(at({ host: 'desk.lan:4310' }, 'desk.lan')).toBeNull()
@@ -33,7 +33,7 @@ describe('the door', () => {
     'http://evil.example', 'http://localhost:3000', 'http://127.0.0.1:4311', 'https://localhost:4310.evil.example',
     'file://', 'http://localhost:4310/', 'nonsense', '', 'http://user@localhost:4310', 'ftp://localhost:4310',
   ])('is closed to pages of %j, for any method', (origin) => {
-    for (const method of ['GET', 'POST', 'OPTIONS', 'DELETE']) expect(at({ method, origin })).toMatch(/own pages/)
+    for (const method of ['GET', 'POST', 'OPTIONS', 'DELETE']) expect(at({ method, origin })).toEqual(expect.saying(/own pages/))
   })
   it('is open to pages of its own under every name of its list', () => {
     for (const origin of ['http://127.0.0.1:4310', 'http://localhost:4310', 'http://[::1]:4310'])
@@ -44,11 +44,11 @@ describe('the door', () => {
   })
   it('tells nothing to other sites, but a link from there may open a page', () => {
     for (const site of ['cross-site', 'same-site']) {
-      expect(at({ site, mode: 'no-cors', dest: 'image' })).toMatch(/other sites/)
-      expect(at({ site, mode: 'navigate', dest: 'document' })).toMatch(/other sites/)
+      expect(at({ site, mode: 'no-cors', dest: 'image' })).toEqual(expect.saying(/other sites/))
+      expect(at({ site, mode: 'navigate', dest: 'document' })).toEqual(expect.saying(/other sites/))
       expect(at({ site, mode: 'navigate', dest: 'document', path: '/sites/x' })).toBeNull()
-      expect(at({ site, mode: 'navigate', dest: 'iframe', path: '/' })).toMatch(/other sites/)
-      expect(at({ site, mode: 'navigate', dest: 'document', path: '/', method: 'POST' })).toMatch(/other sites/)
+      expect(at({ site, mode: 'navigate', dest: 'iframe', path: '/' })).toEqual(expect.saying(/other sites/))
+      expect(at({ site, mode: 'navigate', dest: 'document', path: '/', method: 'POST' })).toEqual(expect.saying(/other sites/))
     }
     for (const site of ['same-origin', 'none', undefined]) expect(at({ site })).toBeNull()
   })

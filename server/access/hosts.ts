@@ -1,4 +1,5 @@
 import { isIP } from 'node:net'
+import { message, refusal, type Message } from '../../core/words'
 
 /**
  * A name under which Kovrin may be reached; without a port it means the server’s own and, where somebody listed it, the
@@ -35,7 +36,7 @@ export function hostOf(text: string): AllowedHost | null {
 export function allowedHosts(more: string | undefined): AllowedHost[] {
   const added = (more ?? '').split(',').map(s => s.trim()).filter(Boolean).map((text) => {
     const host = hostOf(text)
-    if (!host) throw new RangeError(`KOVRIN_HOSTS has “${text}”, which is no host name or name:port.`)
+    if (!host) throw refusal('server.noHost', { text })
     return { ...host, listed: true }
   })
   return [...loopback, ...added]
@@ -63,17 +64,17 @@ const isOpening = ({ path, mode, dest, method }: Caller) =>
   method === 'GET' && mode === 'navigate' && dest === 'document' && !path.startsWith('/api')
 
 /**
- * Why a request may not come in, as a sentence; null when it may. Names that are not on the list would let a page of
+ * Why a request may not come in; null when it may. Names that are not on the list would let a page of
  * another site reach this server by a name of its own (DNS rebinding); pages of other sites may neither change anything
  * nor be told anything. `own` is the port on which the server listens.
  */
-export function refusedAtDoor(caller: Caller, allowed: readonly AllowedHost[], own: string): string | null {
+export function refusedAtDoor(caller: Caller, allowed: readonly AllowedHost[], own: string): Message | null {
   const host = hostOf(caller.host ?? '')
   if (!host || !allowed.some(a => a.name === host.name && (a.port === null || a.port === (host.port ?? '80'))))
-    return 'Kovrin is not reached by this name. Add it to KOVRIN_HOSTS where Kovrin is started, if it shall be.'
+    return message('door.otherName')
   if (caller.origin !== undefined && !isOurOrigin(caller.origin, allowed, own))
-    return 'Only Kovrin’s own pages are answered. Add their host and port to KOVRIN_HOSTS if these are yours.'
+    return message('door.otherOrigin')
   const foreign = caller.site === 'cross-site' || caller.site === 'same-site'
-  if (foreign && !isOpening(caller)) return 'Only Kovrin’s own pages are answered, not those of other sites.'
+  if (foreign && !isOpening(caller)) return message('door.otherSite')
   return null
 }

@@ -18,5 +18,5 @@ export default defineEventHandler(async (event) => {
     await lookAtDevices()
     return answer
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
 })

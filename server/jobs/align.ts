@@ -4,6 +4,7 @@ import { alignImpulses, sumImpulses, type Responses } from '../../core/tune'
 import type { AnalysisAnswer } from './answer'
 import { readForm, type Part } from './form'
 import { levelOf, phaseOf } from './text'
+import { refusal, toldOf } from '../../core/words'
 
 /** Samples of all files together: what is computed from them grows with it. */
 const mostSamples = 24_000_000
@@ -24,22 +25,27 @@ function sourcesOf(files: readonly Part[]): Sources {
       return { name, wav: readWav(bytes) }
     }
     catch (error) {
-      if (error instanceof RangeError) throw new RangeError(`“${name}”: ${error.message}`)
+      if (error instanceof RangeError) throw refusal('align.source', { name, why: toldOf(error) })
       throw error
     }
   })
   const first = read[0]
-  if (!first) throw new RangeError('There is no source: send one WAV part for each, named by it.')
+  if (!first) throw refusal('align.noSource')
   const positions = first.wav.channels.length
-  if (positions > mostPositions) throw new RangeError(`At most ${mostPositions} positions are taken, not ${positions}.`)
+  if (positions > mostPositions) throw refusal('align.manyPositions', { most: mostPositions, positions })
   for (const { name, wav } of read) {
     if (wav.channels.length !== positions)
-      throw new RangeError(`“${name}” has ${wav.channels.length} positions, “${first.name}” has ${positions}.`)
+      throw refusal('align.positionsDiffer', { name, has: wav.channels.length, first: first.name, positions })
     if (wav.sampleRate !== first.wav.sampleRate)
-      throw new RangeError(`“${name}” runs at ${wav.sampleRate} Hz, “${first.name}” at ${first.wav.sampleRate} Hz.`)
+      throw refusal('align.ratesDiffer', {
+        name,
+        sampleRate: wav.sampleRate,
+        first: first.name,
+        firstRate: first.wav.sampleRate,
+      })
   }
   const samples = read.reduce((s, { wav }) => s + wav.channels.length * (wav.channels[0]?.length ?? 0), 0)
-  if (samples > mostSamples) throw new RangeError(`${samples} samples are too many; at most ${mostSamples} are taken.`)
+  if (samples > mostSamples) throw refusal('align.manySamples', { samples, most: mostSamples })
   const names = read.map(r => r.name)
   return {
     sampleRate: first.wav.sampleRate,
@@ -48,7 +54,7 @@ function sourcesOf(files: readonly Part[]): Sources {
     of(name) {
       const found = read.find(r => r.name === name)
       if (found) return found.wav.channels
-      throw new RangeError(`There is no source “${name}”; there are ${names.map(n => `“${n}”`).join(', ')}.`)
+      throw refusal('align.noSuchSource', { name, names: names.map(n => `“${n}”`).join(', ') })
     },
   }
 }
@@ -70,7 +76,7 @@ export async function alignment(job: PartsJob, bytes: Uint8Array): Promise<Analy
   const sources = sourcesOf(files)
   const { sampleRate } = sources
   if (sources.samples > mostToSum)
-    throw new RangeError(`${sources.samples} samples are too many to sum; at most ${mostToSum}: cut the responses.`)
+    throw refusal('align.manyToSum', { samples: sources.samples, most: mostToSum })
   const parts = Object.entries(options.sources).map(([name, part]) => ({ ...part, responses: sources.of(name) }))
   const curves = sumImpulses(parts, sampleRate)
   const lines = curves.flatMap(({ frequencies, re, im }, n) =>

@@ -20,6 +20,8 @@ import { alignment } from './align'
 import type { AnalysisAnswer } from './answer'
 import { NotUnderstood } from './form'
 import { shape } from './shape'
+import { refusal, toldOf, wordsOf, type Message } from '../../core/words'
+import { speakEnglish } from '../../core/words/say'
 
 /** Seconds that are analysed in one piece: the memory that it takes grows with them. */
 const longestSweep = 120
@@ -28,22 +30,18 @@ const longestResponse = 60
 function channel(wav: Wav, number: number): Float32Array {
   const found = wav.channels[number - 1]
   if (!found)
-    throw new RangeError(
-      `The recording has ${wav.channels.length} ${wav.channels.length === 1 ? 'channel' : 'channels'}; there is no `
-      + `channel ${number}.`,
-    )
+    throw refusal('analysis.noChannel', { channels: wav.channels.length, channel: number })
   return found
 }
 /** A channel that may not last longer than an analysis of all of it at once can hold. */
 function whole(signal: Float32Array, sampleRate: number, seconds: number): Float32Array {
   if (signal.length > seconds * sampleRate)
-    throw new RangeError(`The recording lasts ${Math.round(signal.length / sampleRate)} s; at most ${seconds} s `
-      + 'are analysed in one piece. Cut it.')
+    throw refusal('analysis.tooLong', { seconds: Math.round(signal.length / sampleRate), most: seconds })
   return signal
 }
 function pair(wav: Wav, { mic, ref }: { mic: number, ref: number }) {
   if (mic === ref)
-    throw new RangeError('Microphone and reference are the same channel: the result would be a flat line.')
+    throw refusal('analysis.sameChannel')
   return [channel(wav, ref), channel(wav, mic)] as const
 }
 const json = (value: unknown, headers = {}): AnalysisAnswer => ({
@@ -60,8 +58,8 @@ interface RoomQuery {
   noise?: number[] | undefined
 }
 /** Warnings beside an answer that is no JSON: one header, each percent-encoded, with commas between. */
-const warningHeader = (warnings: readonly string[]): Record<string, string> =>
-  warnings.length ? { 'x-kovrin-warnings': warnings.map(encodeURIComponent).join(',') } : {}
+const warningHeader = (warnings: readonly Message[]): Record<string, string> =>
+  warnings.length ? { 'x-kovrin-warnings': warnings.map(w => encodeURIComponent(wordsOf(w))).join(',') } : {}
 
 /** Decay, clarity and speech of a response, and what speaks against them. */
 function roomFigures(response: Float32Array, sampleRate: number, { part, speech, noise }: RoomQuery) {
@@ -162,7 +160,7 @@ export function analyse(job: RecordingJob, bytes: Uint8Array): AnalysisAnswer {
           total: { frequencies: total.frequencies, thd: total.harmonic, thdWithNoise: total.withNoise },
           curve: { ...curve, unit: 'complex ratio on `frequencies`, delay taken out' },
           ...room,
-          warnings: [...warnings, ...room.warnings],
+          warnings: [...warnings.map(wordsOf), ...room.warnings],
         },
         { ...headers, ...warningHeader(warnings) },
       )
@@ -202,6 +200,7 @@ async function answerOf(job: AnalysisJob, bytes: Uint8Array): Promise<AnalysisAn
   return 'form' in job ? alignment(job, bytes) : analyse(job, bytes)
 }
 
+if (parentPort) speakEnglish()
 parentPort?.on('message', async ({ job, bytes }: { job: AnalysisJob, bytes: Uint8Array }) => {
   try {
     parentPort!.postMessage({ answer: await answerOf(job, bytes) })
@@ -209,7 +208,7 @@ parentPort?.on('message', async ({ job, bytes }: { job: AnalysisJob, bytes: Uint
   catch (error) {
     const misread = error instanceof NotUnderstood
     parentPort!.postMessage({
-      why: (error as Error).message,
+      told: toldOf(error),
       ours: !(error instanceof RangeError || error instanceof v.ValiError || misread),
       misread,
     })

@@ -97,7 +97,7 @@ describe('the daily backup', () => {
 })
 it('lines of the logs go after the days that they shall stay', async () => {
   const site = await demoSite()
-  await writeLog(site, 'Ann', message('log.site.demo', {}))
+  await writeLog(site, 'Ann', message('log.site.demo'))
   await writeKeeping({ ...usualKeeping, daily: false, logDays: 30 })
   await lookAtBackups(Date.now() + 29 * 24 * hour)
   expect(await readLog(site, 10)).toHaveLength(1)

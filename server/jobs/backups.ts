@@ -11,6 +11,7 @@ import { archiveOf, checkArchive } from '../store/backup'
 import { dropOldLog, readKeeping } from '../store/keeping'
 import { complain, databaseNow } from '../store/client'
 import { log } from '../watch/log'
+import { refusal } from '../../core/words'
 
 const hour = 3600 * 1000
 const day = 24 * hour
@@ -30,7 +31,7 @@ export const lastFailure = () => why
 /** The folder of backups, as the user wants it. Throws RangeError where there is none. */
 export async function backupFolder(): Promise<string> {
   const folder = (await readKeeping()).folder ?? process.env.KOVRIN_BACKUPS
-  if (!folder) throw new RangeError('This server has no folder for backups: start Kovrin with npm start, or name one.')
+  if (!folder) throw refusal('backup.noFolder')
   return folder
 }
 
@@ -41,7 +42,7 @@ export async function checkFolder(folder: string) {
     await access(folder, constants.W_OK)
   }
   catch (error) {
-    throw new RangeError(`Backups cannot be written to “${folder}” (${(error as Error).message}).`)
+    throw refusal('backup.notWritten', { folder, why: (error as Error).message })
   }
 }
 
@@ -115,7 +116,7 @@ export async function laidDown<T>(bytes: AsyncIterable<Uint8Array>, use: (file: 
   }
   catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
-      throw new RangeError('The disk is full: there is no room for this backup. Nothing was changed.')
+      throw refusal('backup.noRoomNothingChanged')
     throw error
   }
   finally {
@@ -147,7 +148,7 @@ export async function archiveToSend(
   catch (error) {
     going.give(who, 1)
     if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
-      throw new RangeError('The disk is full: there is no room to make this backup.')
+      throw refusal('backup.noRoom')
     throw error
   }
   finally {

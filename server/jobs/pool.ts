@@ -2,14 +2,15 @@ import { Worker } from 'node:worker_threads'
 import type { AnalysisAnswer } from './answer'
 import type { AnalysisJob } from '../../core/contract/analysis'
 import { gauge } from '../watch/metrics'
+import { message, Refusal, wordsOf, type Message } from '../../core/words'
 
 /** What was wrong with the recording, in words; or with how it was asked for. */
-export class NotAnalysable extends Error {
-  constructor(message: string | undefined, readonly misread = false) { super(message) }
+export class NotAnalysable extends Refusal {
+  constructor(told: Message, readonly misread = false) { super(told) }
 }
 /** The queue is full, or the asker’s own share of it; `seconds` is when to come again. */
-export class Busy extends Error {
-  constructor(message: string, readonly seconds: number, readonly own = false) { super(message) }
+export class Busy extends Refusal {
+  constructor(told: Message, readonly seconds: number, readonly own = false) { super(told) }
 }
 
 /** How much is taken on, and what one analysis may use: seconds, and bytes of memory over what is used without it. */
@@ -22,6 +23,8 @@ export interface Limits {
 }
 const usual: Limits = { waiting: 16, each: 4, seconds: 120, bytes: 3 * 2 ** 30 }
 const lookEvery = 50
+/** Seconds after which whoever found the queue full may ask again. */
+const askAgain = 5
 
 interface Asked {
   who: string
@@ -32,10 +35,13 @@ interface Asked {
 }
 interface Told {
   answer?: AnalysisAnswer
-  why?: string
+  told?: Message
   ours?: boolean
   misread?: boolean
 }
+const failureOf = (told: Message, ours = false, misread = false) =>
+  ours ? new Error(wordsOf(told)) : new NotAnalysable(told, misread)
+
 export type Pool = ReturnType<typeof createPool>
 
 /** Runs analyses in a worker, one after the other; it is replaced when it dies or must be stopped. */
@@ -51,8 +57,8 @@ export function createPool(open: () => Worker, limits: Limits = usual, named?: s
   function start() {
     const made = open()
     made.unref()
-    made.on('message', ({ answer, why, ours, misread }: Told) => {
-      if (worker === made) end(answer ?? (ours ? new Error(why) : new NotAnalysable(why, misread)))
+    made.on('message', ({ answer, told, ours, misread }: Told) => {
+      if (worker === made) end(answer ?? failureOf(told ?? message('words', { text: '' }), ours, misread))
     })
     const gone = (why: string) => {
       if (worker !== made) return
@@ -104,9 +110,9 @@ export function createPool(open: () => Worker, limits: Limits = usual, named?: s
     worker.postMessage({ job, bytes }, [bytes.buffer])
     watch = setInterval(() => {
       if (Date.now() - began > limits.seconds * 1000)
-        stop(new NotAnalysable(`This takes longer than ${limits.seconds} s. Ask for less, or cut the recording.`))
+        stop(new NotAnalysable(message('analysis.seconds', { seconds: limits.seconds })))
       else if (process.memoryUsage.rss() - before > limits.bytes)
-        stop(new NotAnalysable('This takes more memory than one analysis may use. Ask for less.'))
+        stop(new NotAnalysable(message('analysis.memory')))
     }, lookEvery)
   }
 
@@ -123,10 +129,10 @@ export function createPool(open: () => Worker, limits: Limits = usual, named?: s
     who = '',
   ): Promise<AnalysisAnswer> {
     if (queue.length >= limits.waiting)
-      return Promise.reject(new Busy(`${queue.length} analyses are waiting already; ask again in 5 s.`, 5))
+      return Promise.reject(new Busy(message('analysis.waiting', { count: queue.length, seconds: askAgain }), askAgain))
     const own = queue.filter(a => a.who === who).length
     if (own >= limits.each)
-      return Promise.reject(new Busy(`${own} analyses from here are waiting already; ask again in 5 s.`, 5, true))
+      return Promise.reject(new Busy(message('analysis.ownWaiting', { count: own, seconds: askAgain }), askAgain, true))
     return new Promise((resolve, reject) => {
       const asked: Asked = { who, job, bytes: new Uint8Array(recording), resolve, reject }
       const leave = () => {

@@ -12,7 +12,7 @@ import type { Asker, EditRequest } from '../store/edits'
 import { Passage, settingsAmong, WayBack } from '../store/gate'
 import { writeLog } from '../store/log'
 import { leases, type LeaseEntry } from '../store/schema'
-import { message } from '../../core/words'
+import { message, wordsOf } from '../../core/words'
 
 /** Seconds that a lease lasts after its owner was last heard of. */
 export const leaseLasts = 15
@@ -22,7 +22,7 @@ const until = () => sql`now() + make_interval(secs => ${leaseLasts})`
 const ended = new Date(0)
 const goesOn = gt(leases.until, ended)
 /** What somebody hears who did not begin it. */
-export const notYours = 'Somebody else began this temporary state: only they go on with it or end it.'
+export const notYours = message('lease.notYours')
 const entryKey = ({ document, path }: Pick<LeaseEntry, 'document' | 'path'>) => `${document} ${path}`
 
 /** Begins a temporary state, for instance the mutes of a round of sweeps; ends by itself when it is not renewed. */
@@ -82,8 +82,8 @@ export async function editOnLease(
       .from(leases)
       .where(and(eq(leases.id, id), eq(leases.siteId, site), goesOn))
     if (contentOf(now, 'site')?.deleted)
-      return { ok: false, status: 'missing', why: 'There is no such site.' }
-    if (!lease) return { ok: false, status: 'missing', why: 'Temporary settings timed out and were restored.' }
+      return { ok: false, status: 'missing', why: message('site.noSuch') }
+    if (!lease) return { ok: false, status: 'missing', why: message('lease.over') }
     if (lease.person !== asker.person) return { ok: false, status: 'refused', why: notYours }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     if (refused) return refused
@@ -180,7 +180,7 @@ async function putBack(lease: Omit<Lease, 'id' | 'until'>): Promise<{ waiting: L
     return { ok: true, hand: 'person', parts: edits.map(edit => ({ edits: [edit], doing })) }
   })
   if (outcome.ok) return { waiting, left }
-  complain('Leases', new Error(`${lease.what}: ${outcome.why}`))
+  complain('Leases', new Error(`${lease.what}: ${wordsOf(outcome.why)}`))
   return { waiting: outcome.status === 'missing' ? [] : entries, left: 0 }
 }
 

@@ -2,6 +2,7 @@ import ipaddr from 'ipaddr.js'
 import { hostOf } from '../access/hosts'
 import { database } from '../store/client'
 import { addresses } from '../store/schema'
+import { message, Refusal, wordsOf, type Message } from '../../core/words'
 
 // A site file or a request may name any address: Kovrin connects to none that a person at this machine has not
 // confirmed. Simulated devices are its own and need no word.
@@ -15,13 +16,13 @@ const rangeWords: Record<string, string> = {
   unicast: 'a public address of the internet',
 }
 
-export type Reach = { ok: true, where: string } | { ok: false, why: string }
+export type Reach = { ok: true, where: string } | { ok: false, why: Message }
 
 /** Where an address leads, in words; not ok where no device can be. */
 export function reachOf(address: string): Reach {
   const host = hostOf(address)
   if (!host || host.port === null || Number(host.port) < 1 || Number(host.port) > 65_535)
-    return { ok: false, why: `“${address.slice(0, 80)}” is no address of a device: a name or number, a colon, a port.` }
+    return { ok: false, why: message('address.none', { address: address.slice(0, 80) }) }
   const bare = host.name.replace(/^\[|\]$/g, '')
   if (!ipaddr.isValid(bare) || (!bare.includes(':') && !ipaddr.IPv4.isValidFourPartDecimal(bare)))
     return { ok: true, where: 'a name: it leads wherever the network says' }
@@ -29,7 +30,7 @@ export function reachOf(address: string): Reach {
   const range = ipaddr.process(bare).range()
   const where = rangeWords[range]
   return where === undefined
-    ? { ok: false, why: `${address} is no address of a device (${range}).` }
+    ? { ok: false, why: message('address.range', { address, range }) }
     : { ok: true, where }
 }
 
@@ -39,7 +40,7 @@ const isOwn = (address: string) => address === '' || address.startsWith('standin
 export function notConfirmed(address: string, confirmed: ReadonlySet<string>): string | null {
   if (isOwn(address) || confirmed.has(address)) return null
   const reach = reachOf(address)
-  return reach.ok ? `${address} is ${reach.where}. Nobody at this machine has confirmed it yet.` : reach.why
+  return wordsOf(reach.ok ? message('address.notConfirmed', { address, where: reach.where }) : reach.why)
 }
 
 export const readConfirmed = async (): Promise<Set<string>> =>
@@ -48,6 +49,6 @@ export const readConfirmed = async (): Promise<Set<string>> =>
 /** Lets Kovrin connect to an address from now on. Throws RangeError for one where no device can be. */
 export async function confirmAddress(address: string, who: string) {
   const reach = reachOf(address)
-  if (!reach.ok) throw new RangeError(reach.why)
+  if (!reach.ok) throw new Refusal(reach.why)
   await database().insert(addresses).values({ address, who }).onConflictDoNothing()
 }

@@ -57,7 +57,7 @@ it('a device is reached once its address is confirmed, and driven; gone, its wis
   amp.close()
   await expect.poll(() => stateOf(site)).toBe('lost')
   expect(await drive(site, 'amp-c', { paths: [path], readBack: false, number }))
-    .toEqual({ sent: [], left: [{ path, why: expect.stringMatching(/draft/) as string }] })
+    .toEqual({ sent: [], left: [{ path, why: expect.saying(/draft/) as string }] })
 })
 
 it('a device that is lost while nothing can be stored is said to be lost as soon as something can', async () => {
@@ -204,7 +204,7 @@ it('a device that says yes and keeps another value: the wish stays, the differen
   await drafted(site, path, -7)
   const { number } = actorOf(site)
   expect(await drive(site, 'amp-c', { paths: null, readBack: true, number }))
-    .toEqual({ sent: [], left: [{ path, why: expect.stringMatching(/holds −12\.0 dB all the same/) as string }] })
+    .toEqual({ sent: [], left: [{ path, why: expect.saying(/holds −12\.0 dB all the same/) as string }] })
   const now = await documentsOf(site)
   expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-7, -12])
   // live it is taken at its word, and read back as soon as nothing more comes
@@ -230,7 +230,7 @@ it('a device that leaves a value out of its answer, or tells what cannot be: ans
     await drafted(site, other, -5)
     const { number } = actorOf(site)
     expect(await drive(site, 'amp-c', { paths: [good, other], readBack: false, number }))
-      .toEqual({ sent: [good], left: [{ path: other, why: expect.stringMatching(/did not answer/) as string }] })
+      .toEqual({ sent: [good], left: [{ path: other, why: expect.saying(/did not answer/) as string }] })
     let deep: unknown = 1
     for (let n = 0; n < 3000; n++) deep = [deep]
     device.tells([['/outputs/0/mute', 'perhaps'], ['/outputs/1/mute', true], ['/nowhere', deep], [other, 1e308]])
@@ -244,7 +244,7 @@ it('a device that leaves a value out of its answer, or tells what cannot be: ans
     const now = await documentsOf(site)
     const passage = new Passage(site)
     const refused = await passage.admit(now, [wish])
-    expect(refused).toMatchObject({ status: 'louder', why: expect.stringMatching(/not known by how much/) as string })
+    expect(refused).toMatchObject({ status: 'louder', why: expect.saying(/not known by how much/) as string })
     expect(await passage.admit(now, [{ ...wish, path: good }])).toBeNull()
     const rises = refused?.status === 'louder' ? refused.rises : []
     expect(await new Passage(site, rises).admit(now, [wish])).toBeNull()

@@ -1,4 +1,5 @@
 import { operationsAt, queryEntries } from '../../core/contract'
+import { message } from '../../core/words'
 
 /** Addresses, methods and options that no request of the contract has are refused in words, before anything is done. */
 export default defineEventHandler((event) => {
@@ -7,25 +8,20 @@ export default defineEventHandler((event) => {
   const methods = operationsAt(pathname)
   const allowed = Object.keys(methods).map(m => m.toUpperCase())
   if (!allowed.length)
-    throw createError({
-      statusCode: 404,
-      message: `There is nothing at “${pathname}”. What there is stands at /api/docs.`,
-    })
+    throw refused(404, message('http.nothingAt', { path: pathname }))
   const operation = methods[event.method === 'HEAD' ? 'get' : event.method.toLowerCase()]
   if (!operation) {
     setResponseHeader(event, 'allow', allowed.join(', '))
-    throw createError({
-      statusCode: 405,
-      message: `${event.method} is not taken at “${pathname}”; ${allowed.join(' and ')} ${
-        allowed.length === 1 ? 'is' : 'are'}.`,
-    })
+    throw refused(405, message('http.noMethod', {
+      method: event.method,
+      path: pathname,
+      allowed: allowed.join(' and '),
+    }))
   }
   const known = Object.keys(queryEntries(operation))
   const unknown = [...searchParams.keys()].find(name => !known.includes(name))
   if (unknown !== undefined)
-    throw createError({
-      statusCode: 400,
-      message: `“${unknown}” is no option of this request; ${
-        known.length ? `its options are ${known.join(', ')}` : 'it has none'}.`,
-    })
+    throw refused(400, known.length
+      ? message('http.noOption', { option: unknown, known: known.join(', ') })
+      : message('http.noOptions', { option: unknown }))
 })

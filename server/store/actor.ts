@@ -7,7 +7,7 @@ import {
   type Edit,
   type Hand,
   type Mirror,
-  type Refusal,
+  type EditRefusal,
 } from '../../core/documents'
 import { equal } from '../../core/units'
 import { inTurns } from '../utils/turns'
@@ -16,6 +16,7 @@ import { edits, gauge } from '../watch/metrics'
 import { database, onDatabaseLost, type Transaction } from './client'
 import { changes, documents, sites, type UndoState } from './schema'
 import { writeChanges, type Mark, type Row } from './write'
+import { message } from '../../core/words'
 
 /** Who does something, as what part of what, and whether it can be taken back. */
 export interface Doing {
@@ -39,9 +40,9 @@ export type Prepared
     marks?: Mark[]
     also?: (tx: Transaction) => Promise<void>
   }
-  | ({ ok: false } & Refusal)
+  | ({ ok: false } & EditRefusal)
 export type Prepare = (now: Documents, number: number) => Prepared | Promise<Prepared>
-export type Outcome = { ok: true, changes: Change[], documents: Documents } | ({ ok: false } & Refusal)
+export type Outcome = { ok: true, changes: Change[], documents: Documents } | ({ ok: false } & EditRefusal)
 
 interface Job {
   prepare: Prepare
@@ -268,7 +269,7 @@ export class SiteActor {
       const base = await this.read()
       if (!base) {
         for (const job of jobs)
-          job.resolve({ ok: false, status: 'missing', why: 'There is no such site.' })
+          job.resolve({ ok: false, status: 'missing', why: message('site.noSuch') })
         return []
       }
       let now = base

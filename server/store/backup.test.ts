@@ -19,7 +19,7 @@ import { planRestore, restoreArchive } from './restore'
 import { addresses, claims, keeping, leases, sessions, sites } from './schema'
 import { copySite } from './sites'
 import { keepTake } from './takes'
-import { message } from '../../core/words'
+import { message, Refusal } from '../../core/words'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -42,7 +42,7 @@ const timing = { reference: 'loop', sameClock: true, drift: null, delay: 0 } as 
 async function take(site: string, name: string, points = 300): Promise<string> {
   const wanted = { source: 'main-l', position: 'mix', only: null, feed: 'test', info, timing, name, number: 2 ** 30 }
   const outcome = await keepTake(site, wanted as never, bytesOf(points), ann)
-  if (!outcome.ok) throw new Error(outcome.why)
+  if (!outcome.ok) throw new Refusal(outcome.why)
   return outcome.take!.id
 }
 

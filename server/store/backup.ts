@@ -6,6 +6,7 @@ import * as v from 'valibot'
 import { currentVersion } from '../../core/documents'
 import { readingDatabase, type Database, type Transaction } from './client'
 import { leases } from './schema'
+import { refusal } from '../../core/words'
 
 // The archive of everything, or of one site (docs/formats.md): JSON lines in gzip. First what it is, then a line a row
 // of each table, bytes in parts, last how many rows there were and the SHA-256 of all before.
@@ -16,7 +17,6 @@ const longestLine = 64 * 2 ** 20
 /** Bytes of a take that stand in one line. */
 const partBytes = 3 * 2 ** 16
 const rowsAtOnce = 50
-const cutShort = 'The backup was cut short: its end is missing.'
 
 /** Tables in the order in which their rows can be put back; `bySite`: only rows of a site belong to its archive. */
 export const archived = [
@@ -202,15 +202,15 @@ export async function* linesOf(bytes: AsyncIterable<Uint8Array>): AsyncGenerator
   let first = true
   let ended = false
   for await (const text of textLines(bytes)) {
-    if (ended) throw new RangeError('Something follows the end of the archive.')
+    if (ended) throw refusal('backup.afterEnd')
     const line = parsed(text)
-    if (first !== 'format' in line) throw new RangeError('This is no backup of Kovrin.')
+    if (first !== 'format' in line) throw refusal('backup.noBackup')
     first = false
     if ('format' in line) checkVersion(line)
     if ('end' in line) {
       ended = true
       if (line.end.sha256 !== sum.digest('hex') || !tally.same(line.end.rows))
-        throw new RangeError('The backup was changed or is damaged: its check sum does not fit.')
+        throw refusal('backup.checkSum')
       continue
     }
     sum.update(`${text}\n`)
@@ -218,20 +218,20 @@ export async function* linesOf(bytes: AsyncIterable<Uint8Array>): AsyncGenerator
     if ('take' in line) tally.add('parts')
     yield line
   }
-  if (!ended) throw new RangeError(first ? 'This is no backup of Kovrin.' : cutShort)
+  if (!ended) throw refusal(first ? 'backup.noBackup' : 'backup.cutShort')
 }
 
 function checkVersion({ version, documents }: Extract<Line, { format: string }>) {
   if (version <= archiveVersion && documents === currentVersion) return
   const newer = version > archiveVersion || documents > currentVersion
-  throw new RangeError(`This backup is of ${newer ? 'a newer' : 'an older'} Kovrin than this one can read.`)
+  throw refusal('backup.otherVersion', { age: newer ? 'a newer' : 'an older' })
 }
 
 function parsed(text: string): Line {
   try {
     return v.parse(Line, JSON.parse(text))
   }
-  catch { throw new RangeError('The backup is damaged: a line of it cannot be read.') }
+  catch { throw refusal('backup.lineNotRead') }
 }
 
 /** Lines of text in gzip. */
@@ -253,15 +253,15 @@ async function* textLines(bytes: AsyncIterable<Uint8Array>): AsyncGenerator<stri
       }
       rest.push(piece.subarray(from))
       length += piece.length - from
-      if (length > longestLine) throw new RangeError('The backup is damaged: a line of it has no end.')
+      if (length > longestLine) throw refusal('backup.lineNoEnd')
     }
   }
   catch (error) {
     if ((error as { code?: string }).code?.startsWith('Z_'))
-      throw new RangeError('The backup is damaged or was cut short: it cannot be unpacked.')
+      throw refusal('backup.notUnpacked')
     throw error
   }
-  if (length) throw new RangeError(cutShort)
+  if (length) throw refusal('backup.cutShort')
 }
 
 /** Reads an archive to its end; gives how many rows and takes it has. Throws RangeError as `linesOf`. */

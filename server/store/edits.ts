@@ -1,6 +1,7 @@
 import { contentOf, type Change, type Edit } from '../../core/documents'
 import { actorOf, type Doing, type Outcome } from './actor'
 import { Passage, settingsAmong } from './gate'
+import { message } from '../../core/words'
 
 /** Who asks for something: a name for the history, and a key that tells two of the same name apart. */
 export interface Asker {
@@ -31,7 +32,7 @@ export async function makeEdits(
   return actorOf(site).do(async (now) => {
     const isBack = edits.every(e => e.document === 'site' && e.path === '/deleted')
     if (contentOf(now, 'site')?.deleted && !isBack) {
-      return { ok: false, status: 'missing', why: 'There is no such site.' }
+      return { ok: false, status: 'missing', why: message('site.noSuch') }
     }
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     return refused ?? { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }

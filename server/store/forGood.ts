@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { contentOf } from '../../core/documents'
-import type { Code } from '../../core/words'
+import { message, type Code, type Message } from '../../core/words'
 import { actorOf, renewSite, type Outcome } from './actor'
 import { sharedOf } from './backup'
 import { database, type Transaction } from './client'
@@ -20,15 +20,15 @@ async function dropUnused(tx: Transaction) {
 /** What the log tells of a take. */
 const saved: Code = 'log.take.saved'
 
-export type Gone = { ok: true } | { ok: false, status: 'missing' | 'refused', why: string }
+export type Gone = { ok: true } | { ok: false, status: 'missing' | 'refused', why: Message }
 
 /** Deletes a site that was put aside, with everything that it ever had. */
 export async function deleteSite(site: string): Promise<Gone> {
   const mirror = await actorOf(site).read()
   const info = mirror && contentOf(mirror.documents, 'site')
-  if (!info) return { ok: false, status: 'missing', why: 'There is no such site.' }
+  if (!info) return { ok: false, status: 'missing', why: message('site.noSuch') }
   if (!info.deleted)
-    return { ok: false, status: 'refused', why: `“${info.name}” is in use: delete it first, then it can go for good.` }
+    return { ok: false, status: 'refused', why: message('site.inUse', { name: info.name }) }
   const gone = await database().transaction(async (tx) => {
     const still = sql`exists (select 1 from documents d where d.site_id = ${sites.id} and d.key = 'site'
       and d.content->>'deleted' = 'true')`
@@ -37,7 +37,7 @@ export async function deleteSite(site: string): Promise<Gone> {
     return rows.length > 0
   })
   await renewSite(site)
-  return gone ? { ok: true } : { ok: false, status: 'refused', why: 'Somebody brought the site back meanwhile.' }
+  return gone ? { ok: true } : { ok: false, status: 'refused', why: message('site.broughtBack') }
 }
 
 /** Deletes a take that is out of the ledger: its bytes, and what the history says of it. */
@@ -46,12 +46,9 @@ export async function deleteTake(site: string, id: string, asker: Asker): Promis
   return actorOf(site).do((now) => {
     const take = contentOf(now, 'take', id)
     if (contentOf(now, 'site')?.deleted !== false)
-      return { ok: false, status: 'missing', why: 'There is no such site.' }
-    if (!take) return { ok: false, status: 'missing', why: 'There is no such take.' }
-    if (!take.deleted) {
-      const why = `“${take.name}” is in the ledger: delete it there first, then it can go for good.`
-      return { ok: false, status: 'refused', why }
-    }
+      return { ok: false, status: 'missing', why: message('site.noSuch') }
+    if (!take) return { ok: false, status: 'missing', why: message('take.noSuch') }
+    if (!take.deleted) return { ok: false, status: 'refused', why: message('take.inLedger', { name: take.name }) }
     return {
       ok: true,
       hand: 'server',

@@ -7,12 +7,13 @@ import {
   unknownRises,
   type Documents,
   type Edit,
-  type Refusal,
+  type EditRefusal,
   type Rise,
   type WishedSetting,
 } from '../../core/documents'
 import { alterations, holdParameter, opened, parametersOf, riseOf, type Rig } from '../../core/rig'
 import { inTurns } from '../utils/turns'
+import { message } from '../../core/words'
 
 /** Steps within so many milliseconds add up. */
 const addsUp = 10_000
@@ -81,7 +82,7 @@ export class Passage {
   constructor(readonly site: string, private readonly agreed: readonly Rise[] = []) {}
 
   /** Null where these wishes may go to their devices; otherwise the refusal. May be asked again for the same step. */
-  async admit(now: Documents, wishes: readonly WishedSetting[]): Promise<({ ok: false } & Refusal) | null> {
+  async admit(now: Documents, wishes: readonly WishedSetting[]): Promise<({ ok: false } & EditRefusal) | null> {
     const gate = gateOf(this.site)
     this.devices.clear()
     const sent = wishes.filter(w => isLive(now, w.device))
@@ -161,8 +162,7 @@ function worst(rises: readonly Rise[]): Rise[] {
   return [...most.values()]
 }
 
-function louder(rises: Rise[]): { ok: false } & Refusal {
-  const more = rises.length > 1 ? ` And ${rises.length - 1} more.` : ''
-  const why = `This raises the level and was not sent: agree to it first. ${sayRise(rises[0]!)}${more}`
+function louder(rises: Rise[]): { ok: false } & EditRefusal {
+  const why = message('edit.louder', { rise: sayRise(rises[0]!), more: rises.length - 1 })
   return { ok: false, status: 'louder', why, rises }
 }

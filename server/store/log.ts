@@ -1,5 +1,6 @@
 import { desc, eq, sql, type SQL } from 'drizzle-orm'
-import { say, type Message } from '../../core/words'
+import type { Message } from '../../core/words'
+import { say } from '../../core/words/say'
 import { complain, database } from './client'
 import { log } from './schema'
 

@@ -7,6 +7,7 @@ import { database, type Transaction } from './client'
 import { hashOf } from './hash'
 import { takeData, undoStates } from './schema'
 import { codeOf, valuesOf } from './log'
+import { refusal, wordsOf } from '../../core/words'
 
 /** What became of an archive's sites. */
 export interface Restored {
@@ -36,7 +37,7 @@ const rowSchemas = {
   documents: v.pipe(v.object({ key: v.string(), content: v.unknown() }), v.rawCheck(({ dataset, addIssue }) => {
     if (!dataset.typed) return
     const read = readDocument(dataset.value.key, dataset.value.content)
-    if (!read.ok) addIssue({ message: read.why })
+    if (!read.ok) addIssue({ message: wordsOf(read.why) })
   })),
   changes: v.object({
     number: v.pipe(v.number(), v.integer(), v.minValue(1)),
@@ -54,9 +55,7 @@ const rowSchemas = {
 function checkRow(table: ArchivedTable, row: Record<string, unknown>) {
   const read = v.safeParse(rowSchemas[table], row)
   if (read.success) return
-  const { message } = read.issues[0]
-  throw new RangeError(`The backup is damaged: a row of “${table}” cannot be: ${v.getDotPath(read.issues[0]) ?? ''} ${
-    message}`)
+  throw refusal('backup.row', { table, where: v.getDotPath(read.issues[0]) ?? '', why: read.issues[0].message })
 }
 
 /** Puts rows of one table in, many in a statement. */
@@ -126,13 +125,13 @@ function tally(found: Map<string, Found>, line: Line) {
   const id = siteOf(line)
   if (id === null) return
   if ('table' in line && line.table === 'sites') {
-    if (found.size >= mostSites) throw new RangeError(`The backup names more than ${mostSites} sites.`)
+    if (found.size >= mostSites) throw refusal('backup.manySites', { most: mostSites })
     found.set(id, { id, name: id, takes: 0, changes: 0, last: null, temporary: 0 })
   }
   const site = found.get(id)
   if (!site) {
     if ('table' in line && isOfTheMoment(line.table)) return
-    throw new RangeError('The backup is damaged: a row of it is of a site that it does not have.')
+    throw refusal('backup.strayRow')
   }
   if ('take' in line) site.takes += line.part === 0 ? 1 : 0
   if (!('table' in line)) return
@@ -202,7 +201,7 @@ export async function restoreArchive(bytes: AsyncIterable<Uint8Array>, replace: 
       }
       if ('take' in line) {
         await writer.flush()
-        if (line.part !== parts.length) throw new RangeError('The backup is damaged: a part of a take is missing.')
+        if (line.part !== parts.length) throw refusal('backup.partMissing')
         parts.push(Buffer.from(line.bytes, 'base64'))
         if (line.part < line.of - 1) continue
         await tx.insert(takeData).values({ siteId: line.site, id: line.take, data: Buffer.concat(parts) })

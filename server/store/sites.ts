@@ -26,7 +26,8 @@ import { hashOf } from './hash'
 import { writeLog } from './log'
 import { documents, log, sites, takeData } from './schema'
 import { templateDocuments, type TemplateId } from './templates'
-import { message, say } from '../../core/words'
+import { message } from '../../core/words'
+import { say } from '../../core/words/say'
 
 /** What core needs from outside to bring an older site up to date. */
 export const tools: Tools = {
@@ -200,7 +201,7 @@ export async function createSite(
 export const siteIds = async () =>
   (await database().select({ id: sites.id }).from(sites).orderBy(desc(sites.touchedAt))).map(r => r.id)
 
-const setUp = message('log.site.demo', {})
+const setUp = message('log.site.demo')
 /** Puts Ropewalk Hall, untuned and tuned, into an empty database, whole or not at all. */
 export async function seedDemo() {
   await database().transaction(async (tx) => {

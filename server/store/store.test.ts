@@ -7,6 +7,7 @@ import { makeEdits } from './edits'
 import { changes, documents, sites } from './schema'
 import { undo } from './undo'
 import { ann, ben, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
+import { Refusal } from '../../core/words'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -45,7 +46,7 @@ describe('edits', () => {
     const others = setInterval(() => turns.push(performance.now()), 1)
     const outcome = await makeEdits(site, byHand(many), ann)
     clearInterval(others)
-    if (!outcome.ok) throw new Error(outcome.why)
+    if (!outcome.ok) throw new Refusal(outcome.why)
     expect(outcome.changes.map(c => c.new)).toEqual(many.map(e => e.new))
     expect(await gainIn(site, 7)).toBe(value(4999))
     expect(turns.length).toBeGreaterThan(3)
@@ -101,7 +102,7 @@ describe('edits', () => {
     const site = await demoSite()
     const before = await documentsOf(site)
     const outcome = await makeEdits(site, byHand(edits), ann)
-    expect(outcome).toMatchObject({ ok: false, why: expect.stringMatching(why) as string })
+    expect(outcome).toMatchObject({ ok: false, why: expect.saying(why) as string })
     expect(await documentsOf(site)).toBe(before)
     const rows = await database().select().from(changes).where(eq(changes.siteId, site))
     expect(rows).toEqual([])
@@ -222,7 +223,7 @@ describe('undo', () => {
     await makeEdits(site, byHand([gain(-4, -5)]), ben)
     expect(await undo(site, false, false, ann)).toMatchObject({
       status: 'refused',
-      why: expect.stringMatching(/by somebody else.*once more for the change before it/) as string,
+      why: expect.saying(/by somebody else.*once more for the change before it/) as string,
     })
     expect(await undo(site, false, false, ann)).toMatchObject({ status: 'done' })
     expect([await gainIn(site), await gainIn(site, 7)]).toEqual([-5, 0])

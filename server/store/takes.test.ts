@@ -12,6 +12,7 @@ import { siteFileOf } from './siteFile'
 import { importSite, openSite, readSnapshots } from './sites'
 import { keepTake } from './takes'
 import { undo } from './undo'
+import { message } from '../../core/words'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -77,7 +78,7 @@ describe('takes', () => {
     for (const again of sent) expect(again).toMatchObject({ ok: true, take: (first as { take: Take }).take })
     expect(allOf(await documentsOf(site), 'take')).toHaveLength(1)
     const other = await keep(site, { id, source: 'main-r', number: number + 1 })
-    expect(other).toMatchObject({ ok: false, status: 'refused', why: 'Another take has this id already.' })
+    expect(other).toMatchObject({ ok: false, status: 'refused', why: message('take.twice') })
   })
   it('are refused when something on their path has changed since the measuring began, and only then', async () => {
     const site = await connected()
@@ -86,7 +87,7 @@ describe('takes', () => {
     await edit('/outputs/9/gain', undefined, -3) // Foyer: not on Main L's path
     expect(await keep(site, { number })).toMatchObject({ ok: true })
     await edit('/outputs/1/gain', undefined, -3)
-    expect(await keep(site, { number })).toMatchObject({ ok: false, why: expect.stringContaining('System processor') })
+    expect(await keep(site, { number })).toMatchObject({ ok: false, why: expect.saying('System processor') })
   })
   /** The processor holds another value now. */
   async function keepReadOf(site: string, path: string, _: unknown, value: unknown) {

@@ -29,7 +29,7 @@ import { byHand, type Asker } from './edits'
 import { hashOfText } from './hash'
 import { writeLog } from './log'
 import { changes, takeData } from './schema'
-import { message } from '../../core/words'
+import { message, type Message } from '../../core/words'
 
 /** What a page says of a take that it wants to keep. */
 export interface NewTake {
@@ -107,7 +107,7 @@ function bringIn(take: Take, asker: Asker): { edits: Edit[], doing: Doing }[] {
   ]
 }
 
-const missing = (why: string) => ({ ok: false, status: 'missing', why }) as const
+const missing = (why: Message) => ({ ok: false, status: 'missing', why }) as const
 
 /**
  * Stores one take whole, with the snapshot of the rig that it was made with. Refused when settings on its path
@@ -127,13 +127,13 @@ export async function keepTake(
     const of = contentOf(now, 'source', source)
     const at = contentOf(now, 'position', position)
     const info0 = contentOf(now, 'site')
-    if (!info0 || info0.deleted) return missing('There is no such site.')
-    if (!of) return missing(`There is no such source in ${info0.name} any more.`)
-    if (!at) return missing(`There is no such position in ${info0.name} any more.`)
+    if (!info0 || info0.deleted) return missing(message('site.noSuch'))
+    if (!of) return missing(message('take.noSource', { site: info0.name }))
+    if (!at) return missing(message('take.noPosition', { site: info0.name }))
     const before = wanted.id === undefined ? undefined : contentOf(now, 'take', wanted.id)
     if (before) {
       if (before.source !== source || before.position !== position)
-        return { ok: false, status: 'refused', why: 'Another take has this id already.' }
+        return { ok: false, status: 'refused', why: message('take.twice') }
       take = before
       return { ok: true, hand: 'server', parts: [] }
     }
@@ -149,9 +149,7 @@ export async function keepTake(
     if (part) {
       const moved = await changedSince(site, now, part, [source, ...also], only, wanted.number)
       if (moved.length) {
-        const why
-          = `The settings of ${moved.join(' and ')} changed while this was measured. `
-            + 'Nothing was kept: let the average settle and take it again.'
+        const why = message('take.settingsChanged', { sources: moved.join(' and ') })
         return { ok: false, status: 'overtaken', why, now: { document: 'wiring', path: '', value: null } }
       }
     }
@@ -213,7 +211,7 @@ export async function duplicateTake(site: string, id: string, asker: Asker): Pro
   let copy: Take | undefined
   const outcome = await actorOf(site).do((now): Prepared => {
     const take = contentOf(now, 'take', id)
-    if (!take || take.deleted || !data) return missing('There is no such take.')
+    if (!take || take.deleted || !data) return missing(message('take.noSuch'))
     const made: Take = { ...take, id: randomUUID(), name: `${take.name} copy`.slice(0, 120), who: asker.who }
     copy = made
     return {

@@ -9,7 +9,7 @@ import {
   type Change,
   type Documents,
   type Edit,
-  type Refusal,
+  type EditRefusal,
 } from '../../core/documents'
 import { contentOf } from '../../core/documents'
 import { parametersOf } from '../../core/rig'
@@ -19,12 +19,13 @@ import { Passage, settingsAmong } from './gate'
 import { database } from './client'
 import type { Asker } from './edits'
 import { changes } from './schema'
+import { message, type Message } from '../../core/words'
 
 export type UndoAnswer
   = | { status: 'nothing' }
-    | { status: 'missing', why: string }
-    | { status: 'refused', why: string }
-    | { status: 'louder', refusal: { ok: false } & Refusal }
+    | { status: 'missing', why: Message }
+    | { status: 'refused', why: Message }
+    | { status: 'louder', refusal: { ok: false } & EditRefusal }
     | { status: 'done', what: string, changes: Change[] }
 
 type Row = typeof changes.$inferSelect
@@ -82,13 +83,13 @@ export async function undo(
   let wanted: Edit[] = []
   let left = 0
   const outcome: Outcome = await actorOf(site).do(async (now) => {
-    if (contentOf(now, 'site')?.deleted) return { ok: false, status: 'missing', why: 'There is no such site.' }
+    if (contentOf(now, 'site')?.deleted) return { ok: false, status: 'missing', why: message('site.noSuch') }
     rows = await nextGesture(site, asker.person, redo)
     const merged = mergeEdits(rows.map(asEdit))
     const all = redo ? merged : [...merged].reverse().map(invertEdit)
     wanted = standing(now, all)
     left = all.length - wanted.length
-    if (!wanted.length) return { ok: false, status: 'refused', why: '' }
+    if (!wanted.length) return { ok: false, status: 'refused', why: message('edit.overtaken') }
     const refused = live ? await passage.admit(now, settingsAmong(now, wanted)) : null
     if (refused) return refused
     const doing = { ...asker, gesture: null, live, origin: redo ? 'redo' : 'undo', undo: 'none' } as const
@@ -114,9 +115,11 @@ export async function undo(
           ),
         ),
       )
-    const behind = `once more for the change ${redo ? 'after' : 'before'} it`
-    const why = outcome.why || `What was changed here was changed again meanwhile, by somebody else.`
-    return { status: 'refused', why: `${why} It stays as it is now; do it ${behind}.` }
+    const which = redo ? 'after' : 'before'
+    const why = wanted.length
+      ? message('undo.refused', { why: outcome.why, which })
+      : message('undo.overtaken', { which })
+    return { status: 'refused', why }
   }
   const last = wanted[wanted.length - 1]!
   // of a setting what it is now, of everything else what was done to it

@@ -1,4 +1,4 @@
-import { createError, getQuery, getRequestHeader, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
+import { getQuery, getRequestHeader, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
 import {
   bodies,
   queries,
@@ -9,6 +9,7 @@ import {
 } from '../../core/contract/analysis'
 import { sharer } from '../access/shares'
 import { Busy, NotAnalysable, runAnalysis } from '../jobs/pool'
+import { refused } from './refused'
 
 const longest = 512 * 1024 * 1024
 
@@ -47,10 +48,10 @@ async function answerOf(event: H3Event, job: AnalysisJob, bytes: Uint8Array) {
   catch (error) {
     if (left.signal.aborted) return null
     if (error instanceof NotAnalysable)
-      throw createError({ statusCode: error.misread ? 400 : 422, message: error.message })
+      throw refused(error.misread ? 400 : 422, error.told)
     if (error instanceof Busy) {
       setResponseHeader(event, 'retry-after', error.seconds)
-      throw createError({ statusCode: error.own ? 429 : 503, message: error.message })
+      throw refused(error.own ? 429 : 503, error.told)
     }
     throw error
   }

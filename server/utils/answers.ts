@@ -1,11 +1,10 @@
-import { createError, type H3Event } from 'h3'
+import type { H3Event } from 'h3'
 import type { Documents } from '../../core/documents'
 import { contentOf } from '../../core/documents'
 import { actorOf, type Outcome } from '../store/actor'
 import { openSite } from '../store/sites'
+import { refused } from './refused'
 import { notFound, param } from './request'
-
-export const conflict = (message: string, data?: unknown) => createError({ statusCode: 409, message, data })
 
 /**
  * The changes of an outcome, or its refusal as HTTP: 404, 409 with the newer value or with what gets louder, 422 with
@@ -13,15 +12,11 @@ export const conflict = (message: string, data?: unknown) => createError({ statu
  */
 export function answered<T extends { ok: true }>(outcome: T | Extract<Outcome, { ok: false }>): T {
   if (outcome.ok) return outcome
-  if (outcome.status === 'missing') throw createError({ statusCode: 404, message: outcome.why })
-  if (outcome.status === 'overtaken') throw conflict(outcome.why, outcome.now)
-  if (outcome.status === 'louder') throw conflict(outcome.why, { louder: outcome.rises })
-  throw createError({ statusCode: 422, message: outcome.why })
+  if (outcome.status === 'missing') throw refused(404, outcome.why)
+  if (outcome.status === 'overtaken') throw refused(409, outcome.why, outcome.now)
+  if (outcome.status === 'louder') throw refused(409, outcome.why, { louder: outcome.rises })
+  throw refused(422, outcome.why)
 }
-
-/** A fault that the asker can mend (a RangeError's sentence) as 422; anything else as it is. */
-export const refusal = (error: unknown) =>
-  error instanceof RangeError ? createError({ statusCode: 422, message: error.message }) : error
 
 export const actorNumber = (site: string): number => actorOf(site).number
 
@@ -32,6 +27,6 @@ export async function deviceAsked(
   const site = param(event, 'site')
   const device = param(event, 'device')
   const open = await openSite(site)
-  if (!open || !contentOf(open.documents, 'device', device)) throw notFound('such device in this site')
+  if (!open || !contentOf(open.documents, 'device', device)) throw notFound('device.noSuch')
   return { site, device, number: open.number, documents: open.documents }
 }

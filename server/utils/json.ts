@@ -1,3 +1,5 @@
+import { message, type Message } from '../../core/words'
+
 /** Deepest nesting that is taken: nothing of the contract has more, and no check of it can run out of stack. */
 const deepest = 64
 const [quote, slash, comma, u] = [...'"\\,u'].map(c => c.charCodeAt(0))
@@ -13,7 +15,7 @@ const mostValues = 3_000_000
  * Counts depth and values of JSON text as it comes, before anything is made of it: 16 MiB of brackets would take
  * gigabytes. Gives why it is not taken, or null.
  */
-export function jsonBounds(most = mostValues): (piece: Uint8Array) => string | null {
+export function jsonBounds(most = mostValues): (piece: Uint8Array) => Message | null {
   let depth = 0
   let values = 0
   let inText = false
@@ -28,12 +30,12 @@ export function jsonBounds(most = mostValues): (piece: Uint8Array) => string | n
       else if (b === quote) inText = true
       else if (b === openBrace || b === openBracket) {
         values++
-        if (++depth > deepest) return `It is nested more than ${deepest} deep.`
+        if (++depth > deepest) return message('json.deep', { deepest })
       }
       else if (b === closeBrace || b === closeBracket) depth--
       else if (b === comma) values++
     }
-    return values > most ? `It has more than ${most} values.` : null
+    return values > most ? message('json.manyValues', { most }) : null
   }
 }
 
@@ -41,7 +43,7 @@ export function jsonBounds(most = mostValues): (piece: Uint8Array) => string | n
  * Why JSON text in UTF-8 is not taken though it may be JSON: nested too deep, or with a text that no database keeps
  * (NUL, half of a surrogate pair). Null when nothing speaks against it. One pass, without recursion.
  */
-export function unkeepable(bytes: Uint8Array): string | null {
+export function unkeepable(bytes: Uint8Array): Message | null {
   let depth = 0
   let inText = false
   for (let k = 0; k < bytes.length; k++) {
@@ -53,16 +55,16 @@ export function unkeepable(bytes: Uint8Array): string | null {
       if (bytes[k] !== u) continue
       const code = hexAt(bytes, k + 1)
       k += 4
-      if (code === 0) return 'A text with a NUL character cannot be kept.'
+      if (code === 0) return message('json.nul')
       if (!(code >= 0xD800 && code <= 0xDFFF)) continue
       const isPair = code < 0xDC00 && bytes[k + 1] === slash && bytes[k + 2] === u
       const low = isPair ? hexAt(bytes, k + 3) : 0
-      if (!(low >= 0xDC00 && low <= 0xDFFF)) return 'A text with half a character (a lone surrogate) cannot be kept.'
+      if (!(low >= 0xDC00 && low <= 0xDFFF)) return message('json.half')
       k += 6
     }
     else if (b === quote) inText = true
     else if (b === openBrace || b === openBracket) {
-      if (++depth > deepest) return `It is nested more than ${deepest} deep.`
+      if (++depth > deepest) return message('json.deep', { deepest })
     }
     else if (b === closeBrace || b === closeBracket) depth--
   }
@@ -70,11 +72,11 @@ export function unkeepable(bytes: Uint8Array): string | null {
 }
 
 /** JSON text as its value, or why it is not taken. */
-export function parseJson(bytes: Buffer): { ok: true, value: unknown } | { ok: false, why: string } {
+export function parseJson(bytes: Buffer): { ok: true, value: unknown } | { ok: false, why: Message } {
   const why = unkeepable(bytes)
   if (why !== null) return { ok: false, why }
   try {
     return { ok: true, value: JSON.parse(bytes.toString('utf8')) }
   }
-  catch { return { ok: false, why: 'It is not JSON.' } }
+  catch { return { ok: false, why: message('json.none') } }
 }

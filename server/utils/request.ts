@@ -1,5 +1,4 @@
 import {
-  createError,
   getRequestHeader,
   getRouterParam,
   isError,
@@ -9,6 +8,8 @@ import {
 import * as v from 'valibot'
 import { Shares, sharer } from '../access/shares'
 import { parseJson } from './json'
+import { message, type Message } from '../../core/words'
+import { refused } from './refused'
 
 /** A route parameter; it is always there, since the route would not match without it. */
 export function param(event: H3Event, name: string): string {
@@ -17,8 +18,8 @@ export function param(event: H3Event, name: string): string {
   try {
     read = decodeURIComponent(given)
   }
-  catch { throw createError({ statusCode: 400, message: `“${given.slice(0, 80)}” is no address.` }) }
-  if (read.includes('\0')) throw notFound(`${name} of such a name`)
+  catch { throw refused(400, message('http.noAddress', { given: given.slice(0, 80) })) }
+  if (read.includes('\0')) throw refused(404, message('http.noSuch', { name }))
   return read
 }
 
@@ -55,14 +56,14 @@ export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): Async
   const who = await sharer(event.node.req)
   const { res } = event.node
   // whoever left meanwhile gives nothing back any more
-  if (res.closed) throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
+  if (res.closed) throw refused(400, message('http.endedEarly'))
   let held = 0
   res.once('close', () => bodiesKept.give(who, held))
   for await (const part of parts) {
     if (!bodiesKept.take(who, part.length)) {
       throwRestAway(event)
       setResponseHeader(event, 'retry-after', 10)
-      throw createError({ statusCode: 429, message: 'Too much is on its way from here at once: try again in 10 s.' })
+      throw refused(429, message('http.tooMuchAtOnce', { seconds: 10 }))
     }
     held += part.length
     yield part
@@ -71,12 +72,12 @@ export async function* kept(event: H3Event, parts: AsyncIterable<Buffer>): Async
 
 /** The body as it comes, counted as it comes: 413 at the first byte over `limit`, whatever was announced. */
 export async function* counted(event: H3Event, limit: number, what: string): AsyncGenerator<Buffer> {
-  const tooLarge = (bytes: string) => {
+  const tooLarge = (told: Message) => {
     throwRestAway(event)
-    return createError({ statusCode: 413, message: `At most ${limit} bytes ${what} are taken, ${bytes}.` })
+    return refused(413, told)
   }
   const claimed = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (claimed > limit) throw tooLarge(`${claimed} were announced`)
+  if (claimed > limit) throw tooLarge(message('http.announcedTooLarge', { limit, what, claimed }))
   let length = 0
   // the connection stays, so that the refusal can be told on it
   const parts = event.node.req.iterator({ destroyOnReturn: false })
@@ -84,11 +85,11 @@ export async function* counted(event: H3Event, limit: number, what: string): Asy
     for (;;) {
       const next = await soon(event, parts.next()).catch((error: Error) => {
         if (isError(error)) throw error
-        throw createError({ statusCode: 400, message: 'The request’s body ended too early.' })
+        throw refused(400, message('http.endedEarly'))
       })
       if (next.done) return
       length += (next.value as Buffer).length
-      if (length > limit) throw tooLarge('more came')
+      if (length > limit) throw tooLarge(message('http.tooLarge', { limit, what }))
       yield next.value as Buffer
     }
   }
@@ -104,7 +105,7 @@ function soon<T>(event: H3Event, next: Promise<T>): Promise<T> {
   const late = new Promise<never>((_, reject) => {
     timer = setTimeout(() => {
       setResponseHeader(event, 'connection', 'close')
-      reject(createError({ statusCode: 408, message: 'The rest of the request’s body did not come.' }))
+      reject(refused(408, message('http.restLate')))
     }, bodyPatience)
   })
   return Promise.race([next, late]).finally(() => clearTimeout(timer))
@@ -120,7 +121,7 @@ function takesList(schema: v.GenericSchema): boolean {
 export function mustBeJson(event: H3Event) {
   const type = getRequestHeader(event, 'content-type')
   if (type === undefined || /^application\/(?:[\w.-]+\+)?json\s*(?:;|$)/i.test(type.trim())) return
-  throw createError({ statusCode: 415, message: `A body of “${type.slice(0, 80)}” is not taken here, only JSON.` })
+  throw refused(415, message('http.notJson', { type: type.slice(0, 80) }))
 }
 
 /** The JSON body checked against a schema; answers 400 with what was wrong and where. */
@@ -135,8 +136,8 @@ export async function readChecked<S extends v.GenericSchema>(
   const body = parseJson(bytes)
   // a list has all that an object may leave out: it is none all the same
   if (body.ok && Array.isArray(body.value) && !takesList(schema))
-    throw createError({ statusCode: 400, message: 'The request is not understood: the body must be an object.' })
-  if (!body.ok) throw createError({ statusCode: 400, message: `The request’s body is not taken. ${body.why}` })
+    throw refused(400, message('http.notObject'))
+  if (!body.ok) throw refused(400, message('http.bodyNotTaken', { why: body.why }))
   return checked(schema, body.value)
 }
 
@@ -145,17 +146,19 @@ export function checked<S extends v.GenericSchema>(schema: S, value: unknown, wh
   const result = v.safeParse(schema, value)
   if (result.success) return result.output
   const faults = result.issues.map(i => `${v.getDotPath(i) ?? what}: ${i.message}`).join('; ')
-  throw createError({ statusCode: 400, message: `The request is not understood: ${faults}.` })
+  throw refused(400, message('http.notUnderstood', { faults }))
 }
 
 /** The body as bytes, at most `limit`; answers 413 or 400 otherwise. */
 export async function readBytes(event: H3Event, limit: number): Promise<Buffer> {
   const bytes = await bodyOf(event, limit, 'of a file')
-  if (!bytes.length) throw createError({ statusCode: 400, message: 'The request has no body.' })
+  if (!bytes.length) throw refused(400, message('http.noBody'))
   return bytes
 }
 
 /** The body as it comes, of any size: for what is taken in piece by piece. */
 export const incoming = (event: H3Event) => counted(event, Number.MAX_SAFE_INTEGER, 'of a file')
 
-export const notFound = (what: string) => createError({ statusCode: 404, message: `There is no ${what}.` })
+/** 404 of what was asked for. */
+export const notFound = (code: NothingThere) => refused(404, message(code))
+type NothingThere = 'site.noSuch' | 'take.noSuch' | 'device.noSuch' | 'template.noSuch' | 'lease.noSuch'

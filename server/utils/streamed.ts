@@ -1,8 +1,10 @@
 import { JSONParser } from '@streamparser/json'
-import { createError, type H3Event } from 'h3'
+import type { H3Event } from 'h3'
 import { jsonBounds, unkeepable } from './json'
 import { counted, kept, mustBeJson, throwRestAway } from './request'
 import { inTurns, turn } from './turns'
+import { message, type Message } from '../../core/words'
+import { refused } from './refused'
 
 const textBytes = 64 * 1024
 const pieceBytes = 8 * 1024
@@ -14,8 +16,7 @@ function* writing(parser: JSONParser, part: Uint8Array): Generator<undefined, vo
   }
 }
 
-const refused = (why: string) =>
-  createError({ statusCode: 400, message: `The request’s body is not taken. ${why}` })
+const notTaken = (why: Message) => refused(400, message('http.bodyNotTaken', { why }))
 
 /** JSON of a large body, read as it comes and never in one go: nobody else waits for it. */
 export async function readStreamed(event: H3Event, limit: number): Promise<unknown> {
@@ -31,7 +32,7 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
       const much = bounds(part)
       if (much !== null) {
         throwRestAway(event)
-        throw refused(much)
+        throw notTaken(much)
       }
       await inTurns(writing(parser, part))
       await turn()
@@ -40,10 +41,10 @@ export async function readStreamed(event: H3Event, limit: number): Promise<unkno
   }
   catch (error) {
     if ((error as { statusCode?: number }).statusCode) throw error
-    throw refused('It is not JSON.')
+    throw notTaken(message('json.none'))
   }
   const why = await inTurns(faultIn(body))
-  if (why !== null) throw refused(why)
+  if (why !== null) throw notTaken(why)
   return body
 }
 
@@ -57,13 +58,13 @@ function* partsOf(body: unknown, depth = 0): Generator<unknown> {
   }
 }
 
-function* faultIn(body: unknown): Generator<undefined, string | null> {
+function* faultIn(body: unknown): Generator<undefined, Message | null> {
   for (const part of partsOf(body)) {
     let text: string
     try {
       text = JSON.stringify(part) ?? ''
     }
-    catch { return 'It is nested too deep.' }
+    catch { return message('json.tooDeep') }
     const why = unkeepable(Buffer.from(text))
     if (why !== null) return why
     yield

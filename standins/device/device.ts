@@ -7,6 +7,7 @@ import { currentVersion, upgradeMemory } from '../../core/documents'
 import { compact, holdParameter, withValue, type Settings } from '../../core/rig'
 import { firstDelivered, tunedSettings, type StandinDevice } from '../ropewalk/devices'
 import { ropewalk, ropewalkTuned } from '../ropewalk/site'
+import { wordsOf } from '../../core/words'
 
 /**
  * One line of JSON a message, both ways: the stand-in's whole protocol until the open control protocol takes
@@ -62,7 +63,7 @@ export function runDevice(
     let next = copy.settings
     const answers = values.map(([path, wish]): [string, unknown] | { path: string, error: string } => {
       const held = holdParameter(device.capability, path, wish)
-      if (!held.ok) return { path, error: held.why }
+      if (!held.ok) return { path, error: wordsOf(held.why) }
       next = withValue(next, path, held.value)
       return [path, held.value]
     })

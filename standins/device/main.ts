@@ -2,7 +2,9 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ropewalkDevices } from '../ropewalk/devices'
 import { runDevice } from './device'
+import { speakEnglish } from '../../core/words/say'
 
+speakEnglish()
 // node device.mjs <device id> <folder> [port]: prints its port, then serves until it is stopped.
 const [id, folder, port] = process.argv.slice(2)
 const device = ropewalkDevices.find(d => d.id === id)

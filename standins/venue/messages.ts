@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { Place } from '../../core/acoustics'
-import { Failed, generatorRequests, made } from '../../core/contract'
+import { generatorRequests } from '../../core/contract/workers/generating'
+import { Failed, made } from '../../core/contract/workers/values'
 import type { Rig, Wiring } from '../../core/rig'
 import { backgroundIds } from './offers'
 import type { Hall } from './venue'

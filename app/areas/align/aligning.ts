@@ -11,6 +11,7 @@ import { useCharts } from '~/charts/useCharts'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
+import { refusal } from '~~/core/words'
 
 /** What is brought to another: a source, or all mains as one. */
 export interface Party {
@@ -155,7 +156,7 @@ export const useAligning = defineStore('aligning', () => {
     const vague = list.filter(p => arrivalsOf(p).every(t => t === null)).map(s => s.name).join(', ')
     try {
       if (vague)
-        throw new RangeError(`${vague}: no sharp start is heard, so no arrival can be told. Find best sum instead.`)
+        throw refusal('align.vague', { sources: vague })
       const by = bringTogether(list.map((p, n) => ({
         arrivals: arrivalsOf(p),
         set: delayOf(p),

@@ -1,6 +1,7 @@
 import { AlignAnswered, type AlignRequest } from '~~/core/contract'
 import type { AlignMap, VariantCandidate } from '~~/core/tune'
 import { hearFrom } from '~/workers/line'
+import { wordsOf } from '~~/core/words'
 
 /** One search for the best sum at a time, off the page: how far it is, what came of it, and how to stop it. */
 export function useSearch() {
@@ -28,7 +29,7 @@ export function useSearch() {
     if (!answer.candidates && !answer.why) return
     candidates.value = answer.candidates ?? []
     maps.value = answer.maps ?? []
-    why.value = answer.why ?? null
+    why.value = answer.why ? wordsOf(answer.why) : null
     stop()
   }
   onBeforeUnmount(stop)

@@ -13,6 +13,7 @@ import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { useSweep } from '~/sound/sweep'
+import { refusal } from '~~/core/words'
 
 /** Where the work that runs by itself stands: it waits for a person to move a microphone, and for nothing else. */
 export type RunState = 'idle' | 'sweeping' | 'move' | 'thinking' | 'proposals'
@@ -133,7 +134,7 @@ export const useRun = defineStore('run', () => {
     what.value = 'the takes'
     await until(() => heard.complete).toBe(true)
     job.value = heard.job
-    if (!job.value) throw new RangeError('No cable brings Kovrin’s signal into a device: see Rig.')
+    if (!job.value) throw refusal('rig.noFeed')
     engine.ask(job.value)
   }
   function stop() {

@@ -1,6 +1,7 @@
 import { FitAnswered, type FitRequest } from '~~/core/contract'
 import type { FitResult } from '~~/core/tune'
 import { hearFrom } from '~/workers/line'
+import { wordsOf } from '~~/core/words'
 
 /** One fit at a time, off the page: how far it is, what came of it, and how to stop it. */
 export function useFit() {
@@ -21,7 +22,7 @@ export function useFit() {
     if (answer.part !== undefined) part.value = answer.part
     if (answer.worth) worth.value = answer.worth
     if (answer.result) result.value = answer.result
-    if (answer.why) why.value = answer.why
+    if (answer.why) why.value = wordsOf(answer.why)
     if (answer.result || answer.why) stop()
   }
   return {

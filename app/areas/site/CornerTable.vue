@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { outlineFaults, type Corner } from '~~/core/acoustics'
 import { useLength } from '~/document/useLength'
+import { wordsOf } from '~~/core/words'
 
 /**
  * Corners of an outline as exact numbers; one is added in the middle of the longest wall. What cannot be built while it
@@ -18,7 +19,7 @@ const columns = [
 const waiting = ref<Corner[] | null>(null)
 watch(() => props.outline, () => (waiting.value = null))
 const shown = computed(() => waiting.value ?? props.outline)
-const fault = computed(() => waiting.value && outlineFaults(waiting.value, props.what)[0])
+const fault = computed(() => waiting.value && outlineFaults(waiting.value, props.what).map(wordsOf)[0])
 function put(outline: Corner[]) {
   const isBuilt = !outlineFaults(outline, props.what).length
   waiting.value = isBuilt ? null : outline

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { say } from '~~/core/words'
+import { say } from '~~/core/words/say'
 import { useDebounceFn } from '@vueuse/core'
 import type { HistoryAnswer } from '~~/core/contract'
 import type { Change } from '~~/core/documents'

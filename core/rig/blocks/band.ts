@@ -12,6 +12,7 @@ import {
 } from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { refusal } from '../../words'
 
 interface Numbers {
   frequency: Hertz
@@ -103,7 +104,7 @@ export const band = defineBlock({
   }),
   hold: (c, wish, name) => {
     if (!c.types.includes(wish.type)) {
-      throw new RangeError(`${name}: this device has no ${wish.type}; it has ${c.types.join(', ')}.`)
+      throw refusal('block.noType', { name, type: wish.type, types: c.types.join(', ') })
     }
     return {
       ...wish,

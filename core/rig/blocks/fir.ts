@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { base, defineBlock, finite } from './kind'
+import { refusal } from '../../words'
 
 const mostTaps = 65_535
 
@@ -24,7 +25,7 @@ export const fir = defineBlock({
   neutral: () => ({ on: false, taps: [] }),
   hold: ({ length }, wish, name) => {
     if (wish.taps.length > length) {
-      throw new RangeError(`${name}: ${wish.taps.length} coefficients are too many; this device takes ${length}.`)
+      throw refusal('block.manyTaps', { name, taps: wish.taps.length, most: length })
     }
     return { ...wish, taps: wish.taps.map(Math.fround) }
   },

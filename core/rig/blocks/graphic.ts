@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { highShelf, lowShelf, peaking, type Section } from '../../dsp'
 import { showFrequency, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { refusal } from '../../words'
 
 const GraphicCapability = v.strictObject({
   kind: v.literal('graphic'),
@@ -31,7 +32,7 @@ export const graphic = defineBlock({
   neutral: ({ frequencies }) => frequencies.map(() => 0),
   hold: ({ frequencies, gain }, wish, name) => {
     if (wish.length !== frequencies.length) {
-      throw new RangeError(`${name} has ${frequencies.length} bands, not ${wish.length}.`)
+      throw refusal('block.bands', { name, has: frequencies.length, given: wish.length })
     }
     return wish.map((level, k) => within(level, gain, showLevel, `${name} at ${showFrequency(frequencies[k]!)}`))
   },

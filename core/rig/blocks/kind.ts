@@ -1,6 +1,8 @@
 import * as v from 'valibot'
 import type { Section } from '../../dsp'
 import { toStep, type Hertz, type QuantityId, type Ratio, type Seconds } from '../../units'
+import { refusal } from '../../words'
+import type { Message } from '../../words'
 
 /** A numeric range as a device holds it; `step` is the smallest change that it can make. */
 export const Range = v.pipe(
@@ -66,7 +68,7 @@ export interface BlockCapability {
 }
 
 /** What a device would hold of a wished value, or why it cannot. */
-export type Held = { ok: true, value: unknown } | { ok: false, why: string }
+export type Held = { ok: true, value: unknown } | { ok: false, why: Message }
 
 /** A block kind that knows the types of its capability and value; `types` is there for the compiler alone. */
 export interface TypedBlock<K extends string, C, V> extends BlockKind {
@@ -94,14 +96,14 @@ function shaped<V>(schema: v.GenericSchema<unknown, V>, wish: unknown, name: str
   const parts = Object.entries((nested ?? {}) as Record<string, string[]>).map(
     ([key, words]) => `${key}: ${words[0]}`,
   )
-  throw new RangeError(`${name} is not understood: ${root?.[0] ?? parts.join('; ')}.`)
+  throw refusal('block.notUnderstood', { name, why: root?.[0] ?? parts.join('; ') })
 }
 
 /** `value` on the device's steps. Throws RangeError with the range when it lies outside. */
 export function within(value: number, range: Range, show: (value: number) => string, name: string): number {
   if (value < range.min - range.step / 2 || value > range.max + range.step / 2) {
     const allowed = `${show(range.min)} to ${show(range.max)} is allowed`
-    throw new RangeError(`${name} ${show(value)} is out of range: ${allowed}.`)
+    throw refusal('block.outOfRange', { name, value: show(value), allowed })
   }
   return Math.min(range.max, Math.max(range.min, toStep(value, range.step)))
 }

@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { showDelay, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { refusal } from '../../words'
 
 const detectors = ['peak', 'rms'] as const
 
@@ -44,9 +45,7 @@ export const limiter = defineBlock({
   }),
   hold: (c, wish, name) => {
     if (!c.detectors.includes(wish.detector)) {
-      throw new RangeError(
-        `${name}: this device has no ${wish.detector} detector; it has ${c.detectors.join(', ')}.`,
-      )
+      throw refusal('block.noDetector', { name, detector: wish.detector, detectors: c.detectors.join(', ') })
     }
     const time = (value: number, range: Range, what: string) =>
       within(value, range, s => showDelay(s), `${name} ${what}`)

@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { besselNorms, classical, families, type BesselNorm, type Family } from '../../dsp'
 import { showFrequency } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { refusal } from '../../words'
 
 const order = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(8))
 const orders = Object.fromEntries(families.map(f => [f, v.optional(v.array(order))]))
@@ -44,11 +45,11 @@ export const familyName = (family: Family, { bessel = 'magnitude' }: Pick<PassCa
 function checkKind({ orders }: PassCapability, { family, order }: Pass, name: string) {
   const offered = orders[family]
   if (!offered?.length) {
-    throw new RangeError(`${name}: this device has no ${family}; it has ${Object.keys(orders).join(', ')}.`)
+    throw refusal('block.noFamily', { name, family, families: Object.keys(orders).join(', ') })
   }
   if (offered.includes(order)) return
   const slopes = offered.map(o => 6 * o).join(', ')
-  throw new RangeError(`${name}: ${6 * order} dB an octave is not offered for ${family}; ${slopes} are.`)
+  throw refusal('block.noSlope', { name, slope: 6 * order, family, slopes })
 }
 
 const usual = { high: 80, low: 16_000 }

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { base, defineBlock } from './kind'
+import { refusal } from '../../words'
 
 export const SelectCapability = v.strictObject({
   kind: v.literal('select'),
@@ -21,7 +22,7 @@ export const select = defineBlock({
   neutral: ({ options }) => options[0]!.id,
   hold: ({ options }, wish, name) => {
     if (options.some(o => o.id === wish)) return wish
-    throw new RangeError(`${name}: there is no “${wish}”; there are ${options.map(o => o.id).join(', ')}.`)
+    throw refusal('block.noOption', { name, option: wish, options: options.map(o => o.id).join(', ') })
   },
   show: (value, c) => c?.options.find(o => o.id === value)?.name ?? value,
   part: () => ({}),

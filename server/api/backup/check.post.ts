@@ -5,5 +5,5 @@ export default defineEventHandler(async (event) => {
   try {
     return await planRestore(incoming(event))
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
 })

@@ -7,5 +7,5 @@ export default defineEventHandler(async () => {
     const folder = await backupFolder()
     return { keeping: await readKeeping(), folder, files: await listBackups(folder), why: lastFailure() }
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
 })

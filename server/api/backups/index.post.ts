@@ -7,5 +7,5 @@ export default defineEventHandler(async (event) => {
     setResponseStatus(event, 201)
     return made
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
 })

@@ -8,7 +8,7 @@ export default defineEventHandler(async (event) => {
   try {
     if (keeping.folder !== null) await checkFolder(keeping.folder)
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
   await writeKeeping(keeping)
   return keeping
 })

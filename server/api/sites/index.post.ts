@@ -12,10 +12,10 @@ async function make(body: v.InferOutput<typeof NewSiteBody>, asker: Asker) {
   if (body.from === 'file') return importSite(body.file, asker)
   if (body.from === 'site') {
     const id = await copySite(body.site, body.name, asker)
-    if (id === null) throw notFound('such site')
+    if (id === null) throw notFound('site.noSuch')
     return id
   }
-  if (!templateIds.includes(body.template as TemplateId)) throw notFound('such template')
+  if (!templateIds.includes(body.template as TemplateId)) throw notFound('template.noSuch')
   return createSite(body.name, body.template as TemplateId, body.rig, asker)
 }
 
@@ -28,5 +28,5 @@ export default defineEventHandler(async (event) => {
     setResponseStatus(event, 201)
     return { id }
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
 })

@@ -4,7 +4,7 @@ import { siteFileOf } from '../../../store/siteFile'
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')
   const text = await siteFileOf(id)
-  if (!text) throw notFound('such site')
+  if (!text) throw notFound('site.noSuch')
   setResponseHeaders(event, {
     'content-type': 'application/json',
     'content-disposition': `attachment; filename="${id}.kovrin.json"`,

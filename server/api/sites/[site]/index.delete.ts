@@ -5,7 +5,7 @@ import { deleteSite } from '../../../store/forGood'
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site')
   const gone = await deleteSite(site)
-  if (!gone.ok) throw gone.status === 'missing' ? notFound('such site') : conflict(gone.why)
+  if (!gone.ok) throw refused(gone.status === 'missing' ? 404 : 409, gone.why)
   await lookAtDevices()
   return {}
 })

@@ -4,7 +4,7 @@ import { openSite } from '../../../store/sites'
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')
   const site = await openSite(id)
-  if (!site) throw notFound('such site')
+  if (!site) throw notFound('site.noSuch')
   watchSite(id)
   return site
 })

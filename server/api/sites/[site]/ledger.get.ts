@@ -4,6 +4,6 @@ import { ledgerOf } from '../../../store/sites'
 export default defineEventHandler(async (event) => {
   const id = param(event, 'site')
   const ledger = await ledgerOf(id)
-  if (!ledger) throw notFound('such site')
+  if (!ledger) throw notFound('site.noSuch')
   return ledger
 })

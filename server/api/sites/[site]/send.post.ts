@@ -8,7 +8,7 @@ import { openSite } from '../../../store/sites'
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site')
   const { devices, whose, agreed } = await readChecked(event, SendAllBody)
-  if (!await openSite(site)) throw notFound('such site')
+  if (!await openSite(site)) throw notFound('site.noSuch')
   const { person } = await asker(event)
   const { reports } = answered(await sendDrafts(site, agreed, async (now) => {
     const all = allOf(now, 'device').map(d => d.id)

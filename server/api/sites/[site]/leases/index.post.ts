@@ -7,7 +7,7 @@ import { asker } from '../../../../access/sessions'
 export default defineEventHandler(async (event) => {
   const site = param(event, 'site')
   const { what } = await readChecked(event, LeaseBody)
-  if (!await openSite(site)) throw notFound('such site')
+  if (!await openSite(site)) throw notFound('site.noSuch')
   setResponseStatus(event, 201)
   return { id: await beginLease(site, what, await asker(event)), seconds: leaseLasts }
 })

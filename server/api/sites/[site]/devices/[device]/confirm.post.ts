@@ -14,12 +14,12 @@ export default defineEventHandler(async (event) => {
   const { site, device, documents } = await deviceAsked(event)
   const record = contentOf(documents, 'device', device)!
   if (record.address !== address)
-    throw conflict(`${record.name} is at “${record.address}” now, not at “${address}”: look at it again.`)
+    throw refused(409, message('address.moved', { device: record.name, now: record.address, address }))
   const { who } = await asker(event)
   try {
     await confirmAddress(address, who)
   }
-  catch (error) { throw refusal(error) }
+  catch (error) { throw asRefused(error) }
   await writeLog(site, who, message('log.device.confirmed', { address, device: record.name }))
   await lookAtDevices()
   return {}

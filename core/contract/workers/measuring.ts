@@ -1,32 +1,16 @@
 import * as v from 'valibot'
-import type { AlignMap, RunStep, StepFacts, TuneJob, Tuning, VariantCandidate } from '../tune'
-import { FitAnswer, FitBody } from './shape'
-import { Air, type Coverage, type Radiator } from '../acoustics'
-import { windows, type Curve, type Signal, type SweepPlan, type WindowId } from '../dsp'
+import { windows, type WindowId } from '../../dsp'
 import {
   bandParts,
   estimators,
-  type BandDecay,
-  type DepthMap,
   type EchoArrival,
   type Level,
   type RoomTold,
   type SoundLevel,
   type SweepResult,
-} from '../measure'
-
-/** A value of core's own making: that it is an object is all that is checked on the way. */
-export const made = <T extends object>(what: string) =>
-  v.custom<T>(value => typeof value === 'object' && value !== null, `${what} is missing.`)
-const shared = v.custom<SharedArrayBuffer>(
-  value => typeof SharedArrayBuffer !== 'undefined' && value instanceof SharedArrayBuffer,
-  'The ring is missing.',
-)
-const count = v.pipe(v.number(), v.integer(), v.minValue(0))
-const finite = v.pipe(v.number(), v.finite())
-const samples = v.custom<Float32Array>(value => value instanceof Float32Array, 'The samples are missing.')
-const column = v.custom<Float64Array>(value => value instanceof Float64Array, 'A column is missing.')
-const columns = { re: column, im: column, coherence: column, averages: column }
+} from '../../measure'
+import { plan } from './generating'
+import { column, columns, count, failure, Failed, finite, made, samples, shared } from './values'
 
 /** One measurement on the ring: its ring channels, and its arrival by the plan in seconds. */
 export const MeasurementSpec = v.object({
@@ -62,7 +46,6 @@ export const ChannelCorrection = v.object({
 })
 export type ChannelCorrection = v.InferOutput<typeof ChannelCorrection>
 
-const plan = made<SweepPlan>('The sweep')
 const measurements = v.array(MeasurementSpec)
 
 /** What the charts in view need besides the curve. */
@@ -201,9 +184,7 @@ export const TakeReady = v.object({
 })
 export type TakeReady = v.InferOutput<typeof TakeReady>
 
-const failure = <T extends string>(type: T) => v.object({ type: v.literal(type), why: v.string() })
 export const TakeFailed = failure('no-take')
-export const Failed = failure('failed')
 export const SweepFailed = failure('no-sweep')
 /** A sweep on its way (0…1), the moment to play the next one, and what came out. */
 export const SweepProgress = v.object({ type: v.literal('sweeping'), done: v.number() })
@@ -236,152 +217,3 @@ export const AnalysisAnswer = v.variant('type', [
   Failed,
 ])
 export type AnalysisAnswer = v.InferOutput<typeof AnalysisAnswer>
-
-/** To whatever runs the generator: the simulated hall's worker or the capture worklet. */
-export const generatorRequests = [
-  v.object({ type: v.literal('noise'), on: v.boolean(), level: finite }),
-  v.object({ type: v.literal('signal'), signal: made<Signal>('The signal') }),
-  v.object({ type: v.literal('sweep'), plan }),
-  v.object({ type: v.literal('hush') }),
-] as const
-export type GeneratorRequest = v.InferOutput<(typeof generatorRequests)[number]>
-
-/** `taps`: for each ring channel the node's input and its channel, or the generator. */
-export const CaptureRequest = v.variant('type', [
-  ...generatorRequests,
-  v.object({
-    type: v.literal('open'),
-    buffer: shared,
-    taps: v.array(v.union([v.literal('generator'), v.object({ input: count, channel: count })])),
-  }),
-])
-export type CaptureRequest = v.InferOutput<typeof CaptureRequest>
-
-/** To the worker that computes figures of impulse responses. `id` comes back with the answer. */
-export const FiguresRequest = v.object({
-  id: count,
-  samples,
-  sampleRate: v.pipe(finite, v.minValue(1)),
-  /** Time of the first sample from the arrival. */
-  start: finite,
-  what: v.variant('kind', [
-    v.object({
-      kind: v.literal('decay'),
-      part: v.picklist([1, 3]),
-      /** Octave levels at the listener, for speech transmission; null: of the room alone. */
-      levels: v.nullable(v.object({ speech: v.array(finite), noise: v.array(finite) })),
-    }),
-    v.object({ kind: v.literal('envelope') }),
-    v.object({ kind: v.literal('map'), low: finite, high: finite, length: finite, window: finite }),
-  ]),
-})
-export type FiguresRequest = v.InferOutput<typeof FiguresRequest>
-export const FiguresAnswer = v.object({
-  id: count,
-  envelope: v.optional(samples),
-  decay: v.optional(
-    v.object({ bands: v.array(made<BandDecay>('A band')), sti: v.nullable(v.number()), levels: v.boolean() }),
-  ),
-  map: v.optional(made<DepthMap & { falls: (number | null)[] }>('The map')),
-  arrivals: v.array(made<EchoArrival>('An arrival')),
-})
-export type FiguresAnswer = v.InferOutput<typeof FiguresAnswer>
-
-/** To the worker that fits filters. */
-export const FitRequest = v.object({
-  id: count,
-  body: FitBody,
-  /** dB RMS for which the fewest filters are wanted. */
-  enough: v.optional(v.number()),
-  /** Responses in which modes that ring are looked for; the arrival lies `start` seconds after the first sample. */
-  responses: v.optional(v.array(v.object({ samples, sampleRate: v.number(), start: v.number() }))),
-})
-export type FitRequest = v.InferOutput<typeof FitRequest>
-/** How far it is (0 to 1), what came of it, or why nothing did. */
-export const FitAnswered = v.object({
-  id: count,
-  part: v.optional(v.number()),
-  result: v.optional(FitAnswer),
-  /** dB RMS that each filter buys. */
-  worth: v.optional(v.array(v.number())),
-  why: v.optional(v.string()),
-})
-export type FitAnswered = v.InferOutput<typeof FitAnswered>
-
-const complex = v.object({ re: made<ArrayLike<number>>('A part'), im: made<ArrayLike<number>>('A part') })
-/** To the worker that looks for the best sum of two sources. */
-export const AlignRequest = v.object({
-  id: count,
-  frequencies: made<Float64Array>('The frequencies'),
-  widths: made<Float64Array>('The widths'),
-  pairs: v.array(v.object({ reference: complex, move: complex, apart: v.optional(v.number()) })),
-  delay: v.tuple([v.number(), v.number()]),
-  step: v.number(),
-  weights: v.array(v.number()),
-  names: v.array(v.string()),
-  level: v.optional(v.tuple([v.number(), v.number()])),
-  worst: v.optional(v.number()),
-  even: v.optional(v.number()),
-  /** What filters would do besides; the first is what is set now. */
-  variants: v.array(v.object({ reference: v.optional(complex), move: v.optional(complex) })),
-})
-export type AlignRequest = v.InferOutput<typeof AlignRequest>
-export const AlignAnswered = v.object({
-  id: count,
-  part: v.optional(v.number()),
-  candidates: v.optional(v.array(made<VariantCandidate>('A candidate'))),
-  /** By variant. */
-  maps: v.optional(v.array(made<AlignMap>('A map'))),
-  why: v.optional(v.string()),
-})
-export type AlignAnswered = v.InferOutput<typeof AlignAnswered>
-
-/** To the worker that knows the whole job: how its steps stand, or what it proposes. */
-export const TuneRequest = v.object({
-  id: count,
-  job: made<TuneJob>('The job'),
-  /** For the steps; without it proposals are asked for. */
-  facts: v.optional(made<StepFacts>('The facts')),
-})
-export type TuneRequest = v.InferOutput<typeof TuneRequest>
-export const TuneAnswered = v.object({
-  id: count,
-  steps: v.optional(v.array(made<RunStep>('A step'))),
-  /** How far it is (0 to 1), and what it looks at. */
-  part: v.optional(v.number()),
-  what: v.optional(v.string()),
-  tuning: v.optional(made<Tuning>('The proposals')),
-  why: v.optional(v.string()),
-})
-export type TuneAnswered = v.InferOutput<typeof TuneAnswered>
-
-/** To the worker that reads files. */
-export const FileRequest = v.object({ name: v.string(), bytes: v.instance(ArrayBuffer) })
-export type FileRequest = v.InferOutput<typeof FileRequest>
-const FileRead = v.object({
-  curve: made<Curve>('The curve'),
-  impulse: samples,
-  sampleRate: v.number(),
-  start: v.number(),
-  blocks: v.number(),
-  arrival: v.nullable(v.number()),
-  delay: v.number(),
-  note: v.string(),
-})
-export type FileRead = v.InferOutput<typeof FileRead>
-export const FileAnswer = v.variant('ok', [
-  v.object({ ok: v.literal(true), answer: FileRead }),
-  v.object({ ok: v.literal(false), why: v.string() }),
-])
-export type FileAnswer = v.InferOutput<typeof FileAnswer>
-
-/** To the worker that computes how the sources cover the areas. */
-export const CoverageRequest = v.object({
-  places: samples,
-  radiators: v.array(made<Radiator>('A radiator')),
-  air: Air,
-  frequency: finite,
-})
-export type CoverageRequest = v.InferOutput<typeof CoverageRequest>
-export const CoverageAnswer = made<Coverage>('The map')
-export type CoverageAnswer = v.InferOutput<typeof CoverageAnswer>

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { AnalysisRequest, CaptureRequest, FiguresRequest, FileAnswer, Frame, SpectrumNow } from './workers'
+import { AnalysisRequest, CaptureRequest, FiguresRequest, FileAnswer, Frame, SpectrumNow } from './index'
 
 const frame = {
   type: 'frame',

@@ -1,0 +1,17 @@
+import { lines } from './lines'
+
+export const log = {
+  'log.site.created': 'Created the site “{name}”.',
+  'log.site.demo': 'Set up the demo site.',
+  'log.take.saved': 'Saved the take “{name}”.',
+  'log.device.online': '{device} is connected and in sync.',
+  'log.device.offline': '{device} is offline: {why}.',
+  'log.device.confirmed': 'Confirmed the address {address} of {device}.',
+  'log.device.controlled': 'Took control of {device} from “{site}”.',
+  'log.temporary.over': lines(
+    '{what} is over: {restored, plural, one {# setting} other {# settings}} restored',
+    '{left, plural, =0 {} one {; # changed meanwhile and left} other {; # changed meanwhile and left}}',
+    '{waiting, plural, =0 {} one {; # follows when its device is back} ',
+    'other {; # follow when their devices are back}}.',
+  ),
+} as const

@@ -1,0 +1,16 @@
+export const rig = {
+  'rig.noFeed': 'No cable brings Kovrin’s signal into a device: see Rig.',
+  'block.noType': '{name}: this device has no {type}; it has {types}.',
+  'block.manyTaps': '{name}: {taps} coefficients are too many; this device takes {most}.',
+  'block.bands': '{name} has {has} bands, not {given}.',
+  'block.notUnderstood': '{name} is not understood: {why}.',
+  'block.outOfRange': '{name} {value} is out of range: {allowed}.',
+  'block.noDetector': '{name}: this device has no {detector} detector; it has {detectors}.',
+  'block.noFamily': '{name}: this device has no {family}; it has {families}.',
+  'block.noSlope': '{name}: {slope} dB an octave is not offered for {family}; {slopes} are.',
+  'block.noOption': '{name}: there is no “{option}”; there are {options}.',
+  'rig.circle': 'The cables run in a circle through {device}',
+  'rig.setting': '{path}: {why}',
+  'act.shared': '{name} has no {kind} of its own: other sources share every one.',
+  'act.fewFilters': '{name} has {free} free EQ bands, {needed} are needed.',
+} as const

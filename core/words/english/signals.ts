@@ -1,0 +1,15 @@
+export const signals = {
+  'filter.bandNotPossible': 'A band from {low} to {high} Hz is not possible at {sampleRate} Hz',
+  'filter.noWidth': 'A width must be above 0 octaves, not {octaves}',
+  'filter.noTopPoints': 'A filter of {gain} dB has no points 3 dB from its top: its width cannot be told so',
+  'filter.tooWide': 'No filter at {frequency} Hz is {octaves} octaves wide at a sample rate of {sampleRate} Hz',
+  'filter.beyondRate': 'A filter at {frequency} Hz does not fit a sample rate of {sampleRate} Hz',
+  'filter.noQ': 'Q must be above 0, not {q}',
+  'filter.noShelfSlope': 'A shelf of {gain} dB cannot have a slope of {slope}',
+  'filter.noOrder': 'Order must be 1 to 8, not {order}',
+  'filter.oddLinkwitzRiley': 'Linkwitz–Riley needs an even order, not {order}',
+  'generator.noNoise': 'Noise from {low} to {high} Hz is not possible.',
+  'generator.noSine': 'A sine of {frequency} Hz is not possible at {sampleRate} Hz.',
+  'generator.noSweep': 'A sweep from {low} to {high} Hz is not possible at {sampleRate} Hz.',
+  'generator.sweepTime': 'A sweep lasts 0.1 to 60 seconds.',
+} as const

@@ -1,0 +1,3 @@
+import { speakEnglish } from '../../core/words/say'
+
+export default defineNitroPlugin(() => speakEnglish())
