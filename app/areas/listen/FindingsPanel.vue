@@ -2,7 +2,8 @@
 import { useIntervalFn } from '@vueuse/core'
 import { speedOfSound } from '~~/core/acoustics'
 import { fractionalOctaves } from '~~/core/measure'
-import { findingsOf, type Evidence, type Finding } from '~~/core/tune'
+import { findingsOf, hearSilence, isSounding, noSilence, observe, type Evidence, type Finding } from '~~/core/tune'
+import { wordsOf } from '~~/core/words'
 import { useCharts } from '~/charts/useCharts'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
@@ -25,77 +26,57 @@ const others = computed(() =>
     }),
 )
 const found = shallowRef<Finding[]>([])
+const seconds = () => performance.now() / 1000
 let noiseSince = 0
 watch(
   () => listen.noise,
   () => {
-    noiseSince = performance.now()
+    noiseSince = seconds()
   },
 )
-/** Looks a second apart at what sounds when nothing of ours does; the lowest of each band goes on all the time. */
-const looksNeeded = 5
-let looks: Float32Array[] = []
-let lastLook = 0
-let heardLast: string | undefined
-let steady: Float32Array | null = null
-function hearSilence(sounding: boolean, microphone: Float32Array | null): Float32Array | null {
-  const heard = listen.front?.microphone
-  if (heard !== heardLast) {
-    looks = []
-    steady = null
-  }
-  heardLast = heard
-  if (sounding) looks = []
-  // the room has died away
-  else if (microphone && performance.now() - Math.max(lastLook, noiseSince + 2000) > 1000) {
-    lastLook = performance.now()
-    looks = [...looks.slice(1 - looksNeeded), microphone]
-    if (looks.length === looksNeeded)
-      steady = microphone.map((_, k) => Math.min(...looks.map(l => l[k]!)))
-  }
-  return steady
-}
-/** Whether the rig says anything of what is measured. */
-const isJudged = () => listen.front !== null && sets.feedOf(listen.front) !== null
+let silence = noSilence
 /** When the picked source should arrive where the front measurement stands. */
 function expected() {
   const at = listen.front && sets.placeOf(listen.front)
-  return view.cell && at && !listen.assumed ? listen.arrivalByPlan(view.cell.source, at.id) : null
+  return view.cell && at ? listen.arrivalByPlan(view.cell.source, at.id) : null
+}
+/** What the rig says of what sounds; null where it says nothing of what is measured. */
+function rig() {
+  if (!listen.front || sets.feedOf(listen.front) === null) return null
+  const unfed = view.cell && !site.fed(view.cell.source) ? site.sourceOf(view.cell.source)!.name : null
+  return { others: others.value, unfed }
 }
 useIntervalFn(() => {
-  // while the noise is only rising, silence says nothing yet
-  if (!listen.running || (listen.searching && listen.noise && performance.now() - noiseSince < 4000)) {
-    found.value = []
-    return
-  }
-  /** Kovrin's own signal, or any other that is loud enough to measure with. */
-  const sounding = listen.noise || listen.levels.reference.rms > -60
-  const { impulse, spectrum } = listen
-  found.value = findingsOf({
-    ...listen.levels,
-    sounding,
-    curve: listen.blocks >= 8 && listen.frameNow?.complete ? listen.curve : null,
+  const { front, frameNow, spectrum, levels } = listen
+  const sounding = isSounding(listen.noise, levels.reference)
+  const heard = spectrum?.microphone ?? null
+  silence = hearSilence(silence, { microphone: front?.microphone, sounding, heard, at: seconds(), noiseSince })
+  const seen = observe({
+    ...levels,
+    running: listen.running,
+    searching: listen.searching,
+    noise: listen.noise,
+    noiseFor: seconds() - noiseSince,
+    blocks: listen.blocks,
+    complete: frameNow?.complete ?? false,
+    curve: listen.curve,
     delay: listen.delay,
-    arrival: sounding && !listen.searching ? listen.arrival : null,
+    arrival: listen.arrival,
     expected: expected(),
-    room: sounding && impulse && listen.blocks >= 8 ? impulse.room : null,
+    assumed: listen.assumed,
+    room: listen.impulse?.room ?? null,
     spectrum: spectrum && { bands, microphone: spectrum.microphone },
-    silence: hearSilence(sounding, spectrum?.microphone ?? null),
+    silence: silence.steady,
     hum: listen.hum,
     flattened: listen.isFlattened(),
-    others: isJudged() ? others.value : [],
-    unfed:
-      view.cell && isJudged() && !site.fed(view.cell.source)
-        ? site.sourceOf(view.cell.source)!.name
-        : null,
-    drift:
-      listen.front && (!sets.facts.oneClock || sets.clocks(listen.front))
-        ? (listen.frameNow?.drift ?? null)
-        : null,
-    compensated: listen.frameNow?.compensated ?? false,
-    clocks: !!listen.front && sets.clocks(listen.front),
+    rig: rig(),
+    drift: frameNow?.drift ?? null,
+    mayDrift: !!front && (!sets.facts.oneClock || sets.clocks(front)),
+    compensated: frameNow?.compensated ?? false,
+    clocks: !!front && sets.clocks(front),
     speedOfSound: speedOfSound(site.plan.air),
   })
+  found.value = seen ? findingsOf(seen) : []
 }, 500)
 /** Puts the chart that shows it in second place, if it is not in view. */
 function show(evidence: Evidence) {
@@ -121,7 +102,7 @@ function show(evidence: Evidence) {
       title="Show the evidence"
       @click="show(f.evidence)"
     >
-      {{ f.text }}
+      {{ wordsOf(f.told) }}
     </button>
   </div>
 </template>

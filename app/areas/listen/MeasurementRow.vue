@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { splitTap, type Measurement } from '~~/core/measure'
-import { levelAdvice } from '~~/core/tune'
+import { isSounding, levelAdvice } from '~~/core/tune'
+import { wordsOf } from '~~/core/words'
 import { useSite } from '~/document/site'
 import { useCorrections } from '~/sound/corrections'
 import { useInputs } from '~/sound/inputs'
@@ -23,13 +24,11 @@ const fault = computed(() => sets.faults[props.row.id])
 /** Words for its level, while the reference sounds and enough time has passed to tell. */
 const advice = computed(() => {
   const level = listen.meters.get(props.row.microphone)
-  return level
-    && listen.frames[props.row.id]
-    && (listen.meters.get(props.row.reference)?.rms ?? -200) > -60
-    && props.row.state === 'on'
-    && splitTap(props.row.microphone)
-    ? levelAdvice(level)
-    : null
+  const reference = listen.meters.get(props.row.reference)
+  if (!level || !reference || !isSounding(false, reference)) return null
+  if (!listen.frames[props.row.id] || props.row.state !== 'on' || !splitTap(props.row.microphone)) return null
+  const told = levelAdvice(level)
+  return told && wordsOf(told)
 })
 const correction = computed(() => inputs.channelOf(props.row.microphone).correction)
 const name = computed(() => inputs.labelOf(props.row.microphone))

@@ -1,5 +1,6 @@
 import { documents } from './documents'
 import { files } from './files'
+import { findings } from './findings'
 import { log } from './log'
 import { measuring } from './measuring'
 import { rig } from './rig'
@@ -17,6 +18,7 @@ export const english = {
   several: '{list}',
   ...documents,
   ...files,
+  ...findings,
   ...log,
   ...measuring,
   ...rig,

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { applyGainAndDelay, standardGrid, unity, type Curve } from '../dsp'
-import { fractionalOctaves, driftOf, type RoomTold } from '../measure'
+import { applyGainAndDelay, standardGrid, unity, type Curve } from '../../dsp'
+import { fractionalOctaves, driftOf, type RoomTold } from '../../measure'
 import { findingsOf, hasMoved, isHeard, isKnown, levelAdvice, type Observed } from './index'
+import { wordsOf } from '../../words'
 
 const bands = fractionalOctaves(24, 16, 20_000)
 const coherent = (value: number): Curve => ({
@@ -47,7 +48,7 @@ const ids = (change: Partial<Observed>) => findingsOf({ ...good, ...change }).ma
 const quiet = { sounding: false, reference: { peak: -90, rms: -100 }, curve: null, arrival: null, room: null }
 const text = (change: Partial<Observed>) =>
   findingsOf({ ...good, ...change })
-    .map(f => f.text)
+    .map(f => wordsOf(f.told))
     .join(' ')
 
 describe('findings', () => {
@@ -122,7 +123,10 @@ describe('findings', () => {
     expect(driftOf(history(14e-6).slice(0, 10))).toBeNull()
   })
   it('says how far to turn a microphone, and nothing of one that is well', () => {
-    const advice = (peak: number) => levelAdvice({ peak, rms: peak - 12 })
+    const advice = (peak: number) => {
+      const told = levelAdvice({ peak, rms: peak - 12 })
+      return told && wordsOf(told)
+    }
     expect([-20, -39, -7].map(advice)).toEqual([null, null, null])
     expect(advice(-46)).toBe('quiet: raise the microphone by 16 dB')
     expect(advice(-3)).toContain('down by 9 dB')
@@ -139,7 +143,7 @@ describe('findings', () => {
       /twice, 0\.50 ms apart, .*dips at 1(\.00)? kHz and every odd multiple/,
     )
     expect(text({ room: room({ comb: { delay: 0.0005, level: -2, polarity: -1 } }) })).toMatch(
-      /and turned: a comb with dips at 2(\.00)? kHz and every multiple/,
+      /and inverted: a comb with dips at 2(\.00)? kHz and every multiple/,
     )
     const echoes = [
       { time: 0, level: 0, polarity: 1 as const },
@@ -157,7 +161,7 @@ describe('findings', () => {
     const reverberant = { curve: coherent(0.4), room: room({ definition: 0.4, coherence: 0.42 }) }
     expect(ids({ ...reverberant, silence: still })).toEqual(['low-room'])
     const [unknown] = findingsOf({ ...good, ...reverberant })
-    expect([unknown!.sure, unknown!.text]).toEqual([false, expect.stringMatching(/^Likely: coherence is low/)])
+    expect([unknown!.sure, wordsOf(unknown!.told)]).toEqual([false, expect.stringMatching(/^Likely: Coherence is low/)])
   })
   it('coherence is judged only where the source plays', () => {
     const sub = coherent(0.05)
