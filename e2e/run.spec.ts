@@ -30,7 +30,7 @@ test('the run sheet knows its steps and does them by itself: sweeps, waits for a
   await sheet.getByRole('button', { name: 'Do it for me' }).click()
   await page.getByRole('button', { name: 'Start', exact: true }).click()
   const work = page.getByTestId('run-work')
-  await expect(work).toHaveAttribute('data-state', 'move', { timeout: 300_000 })
+  await expect(work).toHaveAttribute('data-state', 'moving', { timeout: 300_000 })
   await expect(work).toContainText('Move the microphone to Row 1')
   await work.getByRole('button', { name: 'Microphone is in place' }).click()
   await expect(work).toHaveAttribute('data-state', 'proposals', { timeout: 300_000 })

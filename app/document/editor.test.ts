@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { EditsAnswer } from '~~/core/contract'
-import { applyEdit, shown, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
+import {
+  applyEdit, shown, type Change, type DeliveryOptions, type Edit, type Mirror, type Pending,
+} from '~~/core/documents'
 import { message } from '~~/core/words'
 import { AnswerRefusal } from './api'
-import { createEditor, refusalWords, type EditOptions } from './editor'
+import { createEditor, refusalWords } from './editor'
 
 const words = (text: string) => message('words', { text })
 
@@ -27,7 +29,7 @@ function page() {
     show: (next) => {
       pending = next
     },
-    send: ({ edits }: { edits: Edit[] } & EditOptions) => new Promise((resolve, reject) => {
+    send: ({ edits }: { edits: Edit[] } & DeliveryOptions) => new Promise((resolve, reject) => {
       asked.push({ edits, go: () => resolve(answer(edits)), fail: reject })
     }),
     known: async (number, changes) => {

@@ -1,128 +1,91 @@
 import type { EditsAnswer, Overtaken } from '~~/core/contract'
-import { against, type Change, type Edit, type Mirror, type Pending } from '~~/core/documents'
-import { equal } from '~~/core/units'
+import {
+  against,
+  deliveryAfter,
+  emptyOutbox,
+  pendingIn,
+  queuedIn,
+  readyToSend,
+  type Change,
+  type Delivery,
+  type DeliveryEvent,
+  type DeliveryOptions,
+  type DesiredEdit,
+  type Edit,
+  type Mirror,
+  type Pending,
+} from '~~/core/documents'
+import { message, wordsOf } from '~~/core/words'
 import { AnswerRefusal } from './api'
 
-/**
- * A wish to change something: where, and what it shall be (undefined: nothing). What it was is found when it is
- * sent.
- */
-export type Wish = Pick<Edit, 'document' | 'path' | 'new'>
-
-export interface EditOptions {
-  /** Joins what is taken back together; null keeps it out of undo. */
-  gesture?: string | null | undefined
-  live?: boolean | undefined
-  lease?: string | undefined
-}
-
 /** What the editor needs of the page around it. */
-export interface Surroundings {
+export interface EditorHost {
   mirror: () => Mirror | null
   show: (pending: readonly Pending[]) => void
   /** Sends edits; rejects with AnswerRefusal. */
-  send: (body: { edits: Edit[] } & EditOptions) => Promise<EditsAnswer>
+  send: (body: { edits: Edit[] } & DeliveryOptions) => Promise<EditsAnswer>
   /** Takes in what an answer brought, and resolves when everything up to the number is known. */
   known: (number: number, changes: readonly Change[]) => Promise<void>
-  refused: (error: unknown, edits: readonly Wish[]) => void
+  refused: (error: unknown, edits: readonly DesiredEdit[]) => void
   told: (answer: EditsAnswer) => void
 }
 
-interface Job {
-  id: number
-  wishes: readonly Wish[]
-  options: EditOptions
-  settle: ((kept: boolean) => void)[]
-}
-
-/** Settings of a device wait for that device alone, those of several for their own; everything else keeps one order. */
-const laneOf = (wishes: readonly Wish[]) => {
-  const documents = [...new Set(wishes.map(w => w.document))].sort()
-  return documents.every(d => d.startsWith('settings/')) ? documents.join(' ') : 'plan'
-}
-
 /**
- * The edits of this page on their way: shown at once, sent one after the other in their lane, and shown until
- * the server's own changes
- * hold them. While one is on its way, a newer wish of the same place takes the place of the one that waits behind it.
+ * The edits of this page on their way: shown at once, sent one after the other in their lane, and shown until the
+ * server's own changes hold them.
  */
-export function createEditor(around: Surroundings) {
-  const lanes = new Map<string, Job[]>()
-  const busy = new Set<string>()
-  let pending: Pending[] = []
-  let next = 1
-
-  const show = () => around.show(pending)
-  const forget = (id: number) => {
-    pending = pending.filter(p => p.id !== id)
-    show()
+export function createEditor(host: EditorHost) {
+  let outbox = emptyOutbox
+  /** Who waits for a delivery to be answered, by its number. */
+  const waiting = new Map<number, ((kept: boolean) => void)[]>()
+  const dispatch = (event: DeliveryEvent) => {
+    outbox = deliveryAfter(outbox, event)
+    host.show(pendingIn(outbox))
   }
-  const pend = ({ id, wishes }: Job) => {
-    const edits = wishes.map(w => ({ ...w }))
-    const at = pending.findIndex(p => p.id === id)
-    pending = at < 0 ? [...pending, { id, edits }] : pending.map(p => (p.id === id ? { id, edits } : p))
-    show()
+  function sendReady() {
+    for (const delivery of readyToSend(outbox)) {
+      dispatch({ type: 'send', id: delivery.id })
+      void send(delivery)
+    }
   }
 
-  async function work(lane: string) {
-    if (busy.has(lane)) return
-    busy.add(lane)
-    const jobs = lanes.get(lane)!
-    for (let job = jobs.shift(); job; job = jobs.shift()) await send(job)
-    busy.delete(lane)
-  }
-
-  async function send(job: Job) {
+  async function send({ id, edits: desired, options }: Delivery) {
     let kept = false
     try {
-      const edits = against(
-        around.mirror()?.documents ?? {},
-        job.wishes.map(w => ({ ...w })),
-      )
+      const edits = against(host.mirror()?.documents ?? {}, desired.map(e => ({ ...e })))
       if (edits.length) {
-        const answer = await around.send({ edits, ...job.options })
-        await around.known(answer.number, answer.changes)
-        around.told(answer)
+        const answer = await host.send({ edits, ...options })
+        await host.known(answer.number, answer.changes)
+        host.told(answer)
       }
       kept = true
     }
     catch (error) {
-      around.refused(error, job.wishes)
+      host.refused(error, desired)
     }
-    forget(job.id)
-    for (const settle of job.settle) settle(kept)
+    dispatch({ type: kept ? 'confirmed' : 'refused', id })
+    for (const settle of waiting.get(id) ?? []) settle(kept)
+    waiting.delete(id)
+    sendReady()
   }
 
-  const samePlaces = (a: readonly Wish[], b: readonly Wish[]) =>
-    a.length === b.length && a.every((w, k) => w.document === b[k]!.document && w.path === b[k]!.path)
-
   return {
-    /** Makes wishes together; resolves with true when they are kept. */
-    make(wishes: readonly Wish[], options: EditOptions): Promise<boolean> {
-      if (!wishes.length) return Promise.resolve(true)
+    /** Makes edits together; resolves with true when they are kept. */
+    make(edits: readonly DesiredEdit[], options: DeliveryOptions): Promise<boolean> {
+      if (!edits.length) return Promise.resolve(true)
       return new Promise((settle) => {
-        const lane = laneOf(wishes)
-        const jobs = lanes.get(lane) ?? []
-        lanes.set(lane, jobs)
-        const last = jobs.at(-1)
-        if (last && samePlaces(last.wishes, wishes) && equal(last.options, options)) {
-          last.wishes = wishes
-          last.settle.push(settle)
-          pend(last)
-          return
-        }
-        const job: Job = { id: next++, wishes, options, settle: [settle] }
-        jobs.push(job)
-        pend(job)
-        void work(lane)
+        dispatch({ type: 'queue', edits, options })
+        const { id } = queuedIn(outbox, edits)
+        waiting.set(id, [...(waiting.get(id) ?? []), settle])
+        sendReady()
       })
     },
     /** True while something of a place is on its way. */
     isPending: (document: string, path: string) =>
-      pending.some(p => p.edits.some(e => e.document === document && e.path === path)),
+      outbox.deliveries.some(d => d.edits.some(e => e.document === document && e.path === path)),
     /** Resolves when nothing is on its way. */
     async idle() {
-      while (pending.length) await new Promise(done => setTimeout(done, 10))
+      while (outbox.deliveries.length) await new Promise(done => setTimeout(done, 10))
     },
   }
 }
@@ -130,7 +93,7 @@ export function createEditor(around: Surroundings) {
 /** What a refusal says, with what stands there now in its favour. */
 export function refusalWords(error: unknown): { kind: 'warn' | 'error', text: string } {
   if (error instanceof AnswerRefusal && error.status === 409 && (error.data as Overtaken | null)?.document) {
-    return { kind: 'warn', text: `${error.message} The newer value is shown; set yours again if you still want it.` }
+    return { kind: 'warn', text: wordsOf(message('edit.newerShown', { why: error.told })) }
   }
   return { kind: 'error', text: (error as Error).message }
 }

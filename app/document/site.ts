@@ -1,12 +1,14 @@
 import { defineStore } from 'pinia'
 import type { EditsAnswer, PageMessage, SiteAnswer } from '~~/core/contract'
 import { allOf, contentOf, planEdits, shown, splitKey } from '~~/core/documents'
-import type { Change, DocumentKindId, Documents, Mirror, Pending } from '~~/core/documents'
+import type {
+  Change, DeliveryOptions, DesiredEdit, DocumentKindId, Documents, Mirror, Pending,
+} from '~~/core/documents'
 import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/core/rig'
 import { equal } from '~~/core/units'
 import { ask, patiently, personKey, AnswerRefusal } from './api'
 import { NotAgreed, useAgreement } from './agreement'
-import { createEditor, refusalWords, type EditOptions, type Wish } from './editor'
+import { createEditor, refusalWords } from './editor'
 import { createLine, type LineEvents } from './live'
 import { useSiteActs } from './useSiteActs'
 import { useSiteView } from './useSiteView'
@@ -168,7 +170,7 @@ export const useSite = defineStore('site', () => {
 
   let lastGesture = { place: '', id: '', at: 0 }
   /** The gesture of an edit: that of the one before, when it goes on with it. */
-  function gestureOf(wishes: readonly Wish[]): string {
+  function gestureOf(wishes: readonly DesiredEdit[]): string {
     const place = wishes.map(w => `${w.document}${w.path}`).join(' ')
     const now = performance.now()
     const same = lastGesture.place === place && now - lastGesture.at < oneGesture
@@ -176,15 +178,15 @@ export const useSite = defineStore('site', () => {
     return lastGesture.id
   }
   /** Changes documents, shown at once; resolves with false when it was refused, with the reason shown. */
-  const change = (wishes: readonly Wish[], options: EditOptions = {}): Promise<boolean> =>
+  const change = (wishes: readonly DesiredEdit[], options: DeliveryOptions = {}): Promise<boolean> =>
     editor.make(wishes, {
       ...options,
       gesture: options.gesture === undefined ? gestureOf(wishes) : options.gesture,
     })
 
   /** Settings as the device will keep them; the first that it cannot is said, and none is made. */
-  function held_(wishes: readonly { device: string, path: ParameterPath, value: unknown }[]): Wish[] | null {
-    const kept: Wish[] = []
+  function held_(wishes: readonly { device: string, path: ParameterPath, value: unknown }[]): DesiredEdit[] | null {
+    const kept: DesiredEdit[] = []
     for (const { device, path, value } of wishes) {
       const record = deviceOf(device)
       if (!record) return null
@@ -207,7 +209,7 @@ export const useSite = defineStore('site', () => {
     device: string,
     p: ParameterPath,
     value: unknown,
-    options: EditOptions = {},
+    options: DeliveryOptions = {},
   ): Promise<boolean> {
     const record = deviceOf(device)
     const isSame = record && equal(valueAt(record.capability, draft(device), p), value)
@@ -218,7 +220,7 @@ export const useSite = defineStore('site', () => {
   /** Sets several parameters together, of one device or of many: all of them, or none. */
   async function editAll(
     settings: readonly { device: string, path: ParameterPath, value: unknown }[],
-    options: EditOptions = {},
+    options: DeliveryOptions = {},
   ) {
     const gesture = options.gesture === undefined ? crypto.randomUUID() : options.gesture
     const wishes = held_(settings)

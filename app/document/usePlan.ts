@@ -1,6 +1,5 @@
-import type { Area, Element, Plan, Position, Source } from '~~/core/documents'
+import type { Area, DesiredEdit, Element, Plan, Position, Source } from '~~/core/documents'
 import { driveKey, drivesOf, type Endpoint } from '~~/core/rig'
-import type { Wish } from './editor'
 import { useSite } from './site'
 
 /**
@@ -9,10 +8,10 @@ import { useSite } from './site'
  */
 export function usePlan() {
   const site = useSite()
-  const make = (...wishes: Wish[]) => site.change(wishes, { live: false })
-  const fields = (document: string, change: object): Wish[] =>
+  const make = (...wishes: DesiredEdit[]) => site.change(wishes, { live: false })
+  const fields = (document: string, change: object): DesiredEdit[] =>
     Object.entries(change).map(([field, value]) => ({ document, path: `/${field}`, new: value }))
-  const drive = (source: string, element: number, band: string, output: Endpoint | undefined): Wish => ({
+  const drive = (source: string, element: number, band: string, output: Endpoint | undefined): DesiredEdit => ({
     document: 'wiring',
     path: `/drives/${driveKey({ source, element, band })}`,
     new: output,
@@ -22,7 +21,7 @@ export function usePlan() {
    * What drives the cabinets of a source, when there are so many of a kind: new ones like the first, none for
    * those that are gone.
    */
-  function drivesFor(source: Source, elements: readonly Element[]): Wish[] {
+  function drivesFor(source: Source, elements: readonly Element[]): DesiredEdit[] {
     const now = drivesOf(site.wiring, source.id)
     const wanted = elements.flatMap((e, n) =>
       (site.sheetOf(e.sheet)?.bands ?? []).flatMap((band) => {
@@ -56,7 +55,7 @@ export function usePlan() {
     /** Cabinets of a source anew, with what drives them. */
     setElements(source: Source, elements: Element[]) {
       const wiring = drivesFor(source, elements)
-      const cabinets: Wish = { document: `source/${source.id}`, path: '/elements', new: elements }
+      const cabinets: DesiredEdit = { document: `source/${source.id}`, path: '/elements', new: elements }
       // what is driven must be there: fewer cabinets lose their drives first, more get theirs afterwards
       return make(...wiring.filter(w => w.new === undefined), cabinets, ...wiring.filter(w => w.new !== undefined))
     },

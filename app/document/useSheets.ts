@@ -6,13 +6,14 @@ import {
   heardThrough,
   laidOver,
   layerEdits,
+  type DesiredEdit,
   type Documents,
   type Group,
   type Sheet,
   type WishedSetting,
 } from '~~/core/documents'
 import { endpointKey, type Endpoint } from '~~/core/rig'
-import type { Wish } from './editor'
+
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
 
@@ -29,7 +30,7 @@ export function useSheets() {
   }
   /** Changes sheets, groups or who follows them, with every output that this reaches. */
   async function make(
-    others: readonly Wish[],
+    others: readonly DesiredEdit[],
     edits: () => readonly WishedSetting[] = () => layerEdits(site.documents, after(others)),
   ): Promise<boolean> {
     try {
@@ -45,9 +46,9 @@ export function useSheets() {
     }
   }
   /** The documents as some wishes make them. */
-  const after = (wishes: readonly Wish[]) =>
+  const after = (wishes: readonly DesiredEdit[]) =>
     wishes.reduce<Documents>((documents, w) => applyEdit(documents, { ...w }), site.documents)
-  const follows = (output: Endpoint, to: { sheet: string, band: string } | null): Wish => {
+  const follows = (output: Endpoint, to: { sheet: string, band: string } | null): DesiredEdit => {
     const { [endpointKey(output)]: _, ...rest } = site.wiring.follows ?? {}
     return { document: 'wiring', path: '/follows', new: to ? { ...rest, [endpointKey(output)]: to } : rest }
   }

@@ -1,3 +1,4 @@
+import { refusal } from '~~/core/words'
 import { feedOnly, parametersIn, sameEndpoint, testFeed, type Endpoint, type ParameterPath } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
 import type { useSite } from '~/document/site'
@@ -28,7 +29,7 @@ export function createSolo(site: ReturnType<typeof useSite>, ended: () => void) 
   async function set(settings: readonly Setting[]) {
     const asStored = (value: unknown) => (value === false || value === null ? undefined : value)
     if (!(await setOnLease(settings.map(s => ({ ...s, value: asStored(s.value) })))))
-      throw new Error('The loudspeakers could not be switched for the sweep.')
+      throw refusal('sweep.notSwitched')
   }
   /** Lets only these outputs sound, fed with the test signal: silence first, then sound. */
   async function only(outputs: readonly Endpoint[]) {

@@ -1,38 +1,40 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
+import type { Swept } from '~~/core/contract'
 import { roomDecay } from '~~/core/documents'
 import type { SweepPlan } from '~~/core/dsp'
-import { isTooLoud, splitTap, type Measurement, type SweepResult } from '~~/core/measure'
-import { sameEndpoint, unknownFeed, type Endpoint } from '~~/core/rig'
-import { createSolo } from '~/sound/solo'
-import type { SweepAnswer, Swept } from '~~/core/contract'
-import { counted } from '~~/core/units'
+import { splitTap, type Measurement, type SweepResult } from '~~/core/measure'
+import { sameEndpoint, unknownFeed } from '~~/core/rig'
+import {
+  cellsToSweep,
+  hasRisen,
+  levelFault,
+  referenceHears,
+  sweepAfter,
+  sweepLeft,
+  sweepRound,
+  sweepTail,
+  type SweepCell,
+  type SweepEvent,
+  type SweepRound,
+} from '~~/core/tune'
+import type { Decibels, Seconds } from '~~/core/units'
+import { message, Refusal, refusal, toldOf, wordsOf, type Message } from '~~/core/words'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
+import { createSolo } from '~/sound/solo'
 import { useCorrections } from './corrections'
 import { useInputs } from './inputs'
 import { useListen } from './listen'
 import { useSets } from './sets'
-import { Refusal, wordsOf } from '~~/core/words'
+import { createRecorder, Ended } from './sweepRecorder'
+import { sweptData, sweptInfo } from './sweptTake'
 
-interface SweepCell {
-  source: string
-  position: string
-  /** One output alone, or all of the source's. */
-  only: Endpoint | null
-}
-
-/** Seconds that a sweep takes besides its sound: the level check, and what it waits for. */
-const aroundEach = 3
-
-class Ended extends Error {}
-/** dB by which a sweep that clips in the microphone is played softer, and how often. */
-const [softer, mostSofter] = [12, 2]
-const clips = (error: unknown) => error instanceof Refusal && isTooLoud(error.told)
-/** Level in dBFS under which a microphone hears nothing that a sweep could be told from. */
-const quietest = -68
+/** What each status of a round asks to be done. */
+type Steps = Record<Exclude<SweepRound['status'], 'over' | 'ended'>, (cell: SweepCell) => Promise<SweepEvent>>
+const done: SweepEvent = { type: 'done' }
 
 /** Sweeps: one at the picked cell, or one by one over the whole ledger, with the other loudspeakers muted meanwhile. */
 export const useSweep = defineStore('sweep', () => {
@@ -53,77 +55,57 @@ export const useSweep = defineStore('sweep', () => {
   })
   /** Whether a round also records each output of a source alone, so that edits of one of them can be foreseen. */
   const alone = useLocalStorage('kovrin-sweep-alone', false)
+  const say = (kind: 'info' | 'warn' | 'error', told: Message) => notices.say(kind, wordsOf(told))
   const solo = createSolo(site, () => {
     stop()
-    notices.say('warn', 'Temporary mutes timed out and were restored. The sweep was ended; what was kept stays.')
+    say('warn', message('sweep.mutesOver'))
   })
-  const state = ref<'idle' | 'checking' | 'sweeping'>('idle')
-  const done = ref(0)
-  const round = ref<{ at: number, of: number, name: string } | null>(null)
+  /** The sweeps that go on, if any; of a single one there is no talk of a round. */
+  const now = shallowRef<SweepRound | null>(null)
+  const isSingle = ref(false)
   const last = shallowRef<SweepResult | null>(null)
-  /** Set by Stop and by Hush; whatever waits looks at it. */
-  let ended = false
-  let endRecording: (() => void) | null = null
+  const tell = (event: SweepEvent) => {
+    if (now.value) now.value = sweepAfter(now.value, event)
+  }
+  const recorder = createRecorder(listen, part => tell({ type: 'recorded', part }))
+  const isEnded = () => now.value?.status === 'ended'
   const goOn = () => {
-    if (ended) throw new Ended()
+    if (isEnded()) throw new Ended()
   }
 
   /** Resolves when `test` holds; rejects when it does not within `seconds`, or when the sweep is ended. */
-  const until = (test: () => boolean, seconds: number, why: string) =>
+  const until = (test: () => boolean, seconds: Seconds, why: Message) =>
     new Promise<void>((resolve, reject) => {
       const started = performance.now()
       const timer = setInterval(() => {
-        if (test()) {
+        const settle = (how: () => void) => {
           clearInterval(timer)
-          resolve()
+          how()
         }
-        else if (ended) {
-          clearInterval(timer)
-          reject(new Ended())
-        }
-        else if (performance.now() - started > seconds * 1000) {
-          clearInterval(timer)
-          reject(new Error(why))
-        }
+        if (test()) settle(resolve)
+        else if (isEnded()) settle(() => reject(new Ended()))
+        else if (performance.now() - started > seconds * 1000) settle(() => reject(new Refusal(why)))
       }, 30)
     })
-
-  const pause = async (ms: number) => {
-    await new Promise(next => setTimeout(next, ms))
+  const pause = async (seconds: Seconds) => {
+    await new Promise(next => setTimeout(next, 1000 * seconds))
     goOn()
   }
 
   /** A short noise at the sweep's level: whether the microphone will hear it, and not clip. */
-  async function checkLevel() {
-    state.value = 'checking'
+  async function checkLevel(level: Decibels) {
     const { noiseLevel } = listen
+    const by = sets.front && splitTap(sets.front.reference) ? 'air' : 'cable'
     try {
-      listen.noiseLevel = plan.value.level
+      listen.noiseLevel = level
       await listen.turnNoise(true)
-      // the signal's own tap and a cable have its level; a microphone as the reference whatever the air leaves of it
-      await until(
-        () =>
-          listen.levels.reference.rms
-          > Math.max(-70, plan.value.level - (sets.front && splitTap(sets.front.reference) ? 40 : 4)),
-        8,
-        'The reference stays silent. Is it wired to the right channel?',
-      )
+      await until(() => referenceHears(listen.levels.reference, level, by), 8, message('sweep.referenceStays'))
       // sound that is on its way through a busy machine is waited for; what is heard at once is judged at once
       const before = listen.levels.microphone.rms
-      const rises = () => listen.levels.microphone.rms > Math.max(quietest, before + 3)
-      await pause(350)
-      await until(rises, 3, '').catch(goOn)
-      const { microphone } = listen.levels
-      if (microphone.peak > -3)
-        throw new Error(
-          `The microphone would clip (peak ${microphone.peak.toFixed(0)} dBFS): turn it or the sweep down by `
-          + `${Math.ceil(microphone.peak + 9)} dB.`,
-        )
-      if (microphone.rms < quietest)
-        throw new Error(
-          `The microphone hears too little (${microphone.rms.toFixed(0)} dBFS): is the loudspeaker fed and the `
-          + `microphone on? The path ribbon says where it ends.`,
-        )
+      await pause(0.35)
+      await until(() => hasRisen(listen.levels.microphone, before), 3, message('sweep.referenceStays')).catch(goOn)
+      const fault = levelFault(listen.levels.microphone)
+      if (fault) throw new Refusal(fault)
     }
     finally {
       await listen.turnNoise(false)
@@ -132,126 +114,91 @@ export const useSweep = defineStore('sweep', () => {
   }
 
   /** Seconds in which this room falls by 50 dB, by its plan. */
-  const tailOf = () => Math.max(0.75, Math.min(6, (50 / 60) * Math.max(...roomDecay(site.plan))))
+  const tailOf = () => sweepTail(roomDecay(site.plan))
+  const planNow = (): SweepPlan => {
+    const { low, high, seconds } = plan.value
+    return { low, high, seconds, level: now.value?.level ?? plan.value.level }
+  }
 
-  const record = () =>
-    new Promise<Swept>((resolve, reject) => {
-      state.value = 'sweeping'
-      done.value = 0
-      const over = (settle: () => void) => {
-        listen.hearSweep(null)
-        endRecording = null
-        settle()
-      }
-      listen.hearSweep((answer: SweepAnswer) => {
-        if (answer.type === 'sweeping') done.value = answer.done
-        else if (answer.type === 'sweep-now')
-          listen.toGenerator({
-            type: 'sweep',
-            plan: {
-              low: plan.value.low,
-              high: plan.value.high,
-              seconds: plan.value.seconds,
-              level: plan.value.level,
-            },
-          })
-        else if (answer.type === 'swept') over(() => resolve(answer))
-        else over(() => reject(new Refusal(answer.why)))
-      })
-      endRecording = () =>
-        over(() => {
-          listen.toAnalysis({ type: 'end-recording' })
-          listen.toGenerator({ type: 'hush' })
-          reject(new Ended())
-        })
-      const { repeats, ...sweep } = plan.value
-      listen.toAnalysis({ type: 'record', plan: { ...sweep }, repeats, tail: tailOf() })
-    })
-
-  /** One sweep at the picked cell, kept as a take. */
-  async function sweepCell(only: Endpoint | null = null, missing = false) {
-    if (!view.cell)
-      throw new Error('Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?')
-    const { source } = view.cell
-    if (sets.facts.inRig && !site.fed(source)) {
-      throw new Error(
-        `${site.sourceOf(source)?.name} gets no signal: the sweep would record another loudspeaker. `
-        + 'Press “Feed only this” in the path ribbon, then sweep.',
-      )
-    }
+  async function openInput({ source }: SweepCell) {
+    if (sets.facts.inRig && !site.fed(source))
+      throw refusal('sweep.unfed', { source: site.sourceOf(source)?.name ?? source })
     await listen.start()
-    await until(() => listen.running, 5, 'The sound input did not open.')
-    await checkLevel()
-    await pause(1000 * Math.min(2, tailOf())) // the noise has died away: what is heard then is the room’s own
-    const number = site.number
-    const { heard, repeats } = await record()
-    last.value = heard[0]!.result
+    await until(() => listen.running, 5, message('sweep.notOpened'))
+    return done
+  }
+  let swept: { heard: Swept['heard'], number: number } | null = null
+  /** What the status of a round asks to be done; `prepare` comes first at every cell. */
+  const stepsOf = (prepare: (cell: SweepCell) => Promise<SweepEvent>, missing: boolean): Steps => ({
+    preparing: prepare,
+    checking: async () => {
+      await checkLevel(now.value!.level)
+      return done
+    },
+    // the noise has died away: what is heard then is the room’s own
+    settling: async () => {
+      await pause(Math.min(2, tailOf()))
+      return done
+    },
+    recording: async () => {
+      const { number } = site
+      const { heard } = await recorder.record(planNow(), plan.value.repeats, tailOf())
+      swept = { heard, number }
+      last.value = heard[0]!.result
+      return done
+    },
+    keeping: async (cell) => {
+      await keepHeard(cell, missing)
+      return done
+    },
+  })
+
+  /** Keeps what each microphone heard; a second one at the same place adds nothing. */
+  async function keepHeard({ source, only }: SweepCell, missing: boolean) {
+    const { heard, number } = swept!
     const kept = new Set<string>()
     for (const { id, result } of heard) {
       const m = sets.rows.find(x => x.id === id)
       const position = m && sets.placeOf(m)?.id
-      if (!m || !position || kept.has(position)) continue // a second microphone at the same place adds nothing
+      if (!m || !position || kept.has(position)) continue
       if (missing && isDone({ source, position, only })) continue
       kept.add(position)
-      await keep({ source, position, only }, m, { result, repeats, number })
+      await keep({ source, position, only }, m, result, number)
     }
-    for (const warning of heard[0]!.result.warnings) notices.say('warn', wordsOf(warning))
+    for (const warning of heard[0]!.result.warnings) say('warn', warning)
   }
-  interface Recorded {
-    result: SweepResult
-    repeats: number
-    number: number
-  }
-  const keep = (cell: SweepCell, m: Measurement, { result, repeats, number }: Recorded) => {
-    const { low, high, seconds, level } = plan.value
-    const { impulse: samples, sampleRate, start, arrival, first, harmonics, total, signalToNoise } = result
-    const withNoise = { order: 0, frequencies: total.frequencies, level: total.withNoise }
-    return takes.store(
-      {
-        curve: corrections.corrected(result.curve, m.microphone),
-        impulse: { samples, sampleRate, start: start - arrival },
-        harmonics: [...harmonics, withNoise].flatMap(({ order, ...h }) => {
-          const known = [...h.level.keys()].filter(k => Number.isFinite(h.level[k]))
-          const of = (column: Float64Array) => Float32Array.from(known, k => column[k]!)
-          return known.length ? [{ order, frequencies: of(h.frequencies), level: of(h.level) }] : []
-        }),
-        signalToNoise: signalToNoise.map(b => ({ middle: b.middle, level: b.level })),
-      },
-      {
-        ...cell,
-        feed: sets.feedOf(m) ?? unknownFeed,
-        number,
-        ...(cell.only ? { name: nameOf(cell).slice(0, 120) } : {}),
-        info: {
-          method: 'sweep',
-          input: inputs.labelOf(m.microphone, true),
-          sampleRate,
-          length: 2 ** 17,
-          blocks: repeats,
-          arrival: first,
-          microphoneLevel: null,
-          referenceLevel: null,
-          sweep: { low, high, seconds, level, repeats },
-        },
-        timing: { reference: m.reference, sameClock: !sets.clocks(m), drift: null, delay: arrival },
-      },
-    )
-  }
+  const keep = (cell: SweepCell, m: Measurement, result: SweepResult, number: number) =>
+    takes.store(sweptData(result, corrections.corrected(result.curve, m.microphone)), {
+      ...cell,
+      feed: sets.feedOf(m) ?? unknownFeed,
+      number,
+      ...(cell.only ? { name: nameOf(cell).slice(0, 120) } : {}),
+      info: sweptInfo(result, inputs.labelOf(m.microphone, true), { ...planNow(), repeats: plan.value.repeats }),
+      timing: { reference: m.reference, sameClock: !sets.clocks(m), drift: null, delay: result.arrival },
+    })
 
-  async function guarded(job: () => Promise<void>) {
-    if (state.value !== 'idle' || !listen.mayStart()) return
-    state.value = 'checking'
-    ended = false
+  /** Does what the round asks for until it is over or ended. */
+  async function run(steps: Steps): Promise<SweepRound> {
+    for (let step = now.value!; step.status !== 'over' && step.status !== 'ended'; step = now.value!) {
+      const event = await steps[step.status](step.cells[step.at]!).catch((error: unknown): SweepEvent =>
+        (error instanceof Ended ? { type: 'end' } : { type: 'refused', told: toldOf(error) }))
+      tell(event)
+    }
+    return now.value!
+  }
+  /** Runs a job for a round while no other runs; nothing of it is left behind. */
+  async function guarded(next: SweepRound, job: () => Promise<void>) {
+    if (now.value || !listen.mayStart()) return
+    now.value = next
     try {
       await job()
+      if (isEnded()) say('info', message('sweep.ended'))
     }
     catch (error) {
-      if (error instanceof Ended) notices.say('info', 'The sweep was ended. What was kept before stays.')
-      else notices.fail(error)
+      notices.fail(error)
     }
     finally {
-      state.value = 'idle'
-      round.value = null
+      now.value = null
     }
   }
 
@@ -260,118 +207,105 @@ export const useSweep = defineStore('sweep', () => {
       const isSame = only ? t.only !== null && sameEndpoint(t.only, only) : t.only === null
       return isSame && t.info.method === 'sweep' && !takes.stale[t.id]?.length
     })
-  /** What of a source is swept: all of it, and where wished each of several outputs alone. */
-  const waysOf = (source: string): (Endpoint | null)[] => {
-    const outputs = site.outputs(source)
-    return [null, ...(alone.value && outputs.length > 1 ? outputs : [])]
-  }
-  /**
-   * Cells still to be swept: without a fresh take by sweep. The simulated microphone walks; real ones stay
-   * where they are.
-   */
+  /** Cells at these positions without a fresh sweep. */
+  const cellsAt = (positions: readonly string[]): SweepCell[] =>
+    cellsToSweep(site.sources.map(s => ({ id: s.id, outputs: site.outputs(s.id) })), positions, alone.value, isDone)
+  /** Cells still to be swept. The simulated microphone walks; real ones stay where they are. */
   const todo = computed<SweepCell[]>(() => {
     const stands = new Set(sets.able.map(m => sets.placeOf(m)?.id))
     return cellsAt(site.positions.filter(p => sets.facts.walks || stands.has(p.id)).map(p => p.id))
   })
-  /** Cells at these positions without a fresh sweep, source after source at each. */
-  function cellsAt(positions: readonly string[]): SweepCell[] {
-    const cells = positions.flatMap(position =>
-      site.sources.flatMap(s => waysOf(s.id).map(only => ({ source: s.id, position, only }))))
-    return cells.filter(c => !isDone(c))
-  }
   const nameOf = ({ source, position, only }: SweepCell) => {
     const name = `${site.sourceOf(source)?.name} at ${site.positionOf(position)?.name}`
     return only ? `${name}, ${site.deviceName(only.device)} output ${only.channel + 1} alone` : name
   }
 
-  /** Does a sweep of a round again, softer, where the microphone clipped; nothing is ever made louder. */
-  async function softEnough(job: () => Promise<void>) {
-    const { level } = plan.value
-    try {
-      for (let n = 0; ; n++) {
-        try {
-          return await job()
-        }
-        catch (error) {
-          if (!clips(error) || n === mostSofter) throw error
-          plan.value.level -= softer
-        }
-      }
-    }
-    finally {
-      plan.value.level = level
-    }
+  /** One sweep at the picked cell, kept as a take. */
+  async function one() {
+    if (!view.cell) return say('error', message('sweep.noCell'))
+    const cell = { ...view.cell, only: null }
+    await guarded(sweepRound([cell], plan.value.level, false), async () => {
+      isSingle.value = true
+      const { failed } = await run(stepsOf(openInput, false))
+      if (failed[0]) throw new Refusal(failed[0].told)
+    })
   }
 
-  /** Sweeps cells one by one; gives what went wrong, in words. */
-  async function sweepEach(cells: readonly SweepCell[]): Promise<string[]> {
-    const failed: string[] = []
+  /** Lets only the source of a cell sound and goes there; one that another microphone has heard is passed over. */
+  function goTo() {
     const stands = sets.facts.walks ? undefined : view.cell?.position
     let sounding = ''
-    for (const [n, c] of cells.entries()) {
-      if (isDone(c)) continue // heard by another microphone meanwhile
-      round.value = { at: n + 1, of: cells.length, name: nameOf(c) }
-      goOn()
-      const wanted = JSON.stringify([c.source, c.only])
-      if (wanted !== sounding) await solo.only(c.only ? [c.only] : site.outputs(c.source))
+    return async (cell: SweepCell): Promise<SweepEvent> => {
+      if (isDone(cell)) return { type: 'skip' }
+      const wanted = JSON.stringify([cell.source, cell.only])
+      if (wanted !== sounding) await solo.only(cell.only ? [cell.only] : site.outputs(cell.source))
       sounding = wanted
-      view.cell = { source: c.source, position: stands ?? c.position }
-      try {
-        await softEnough(() => sweepCell(c.only, true))
-      }
-      catch (error) {
-        if (error instanceof Ended) throw error
-        failed.push(`${nameOf(c)}: ${(error as Error).message}`)
-      }
+      view.cell = { source: cell.source, position: stands ?? cell.position }
+      return openInput(cell)
     }
-    return failed
   }
-
-  /** A round over cells as they stand, with the others muted meanwhile; says what came of it. */
+  /** What went wrong in the last round, in words. */
   const failures = ref<string[]>([])
-  const sweepRound = (cells: readonly SweepCell[]) =>
-    guarded(async () => {
+  const wasEnded = ref(false)
+  /** A round over cells as they stand, with the others muted meanwhile; says what came of it. */
+  const sweepCells = (cells: readonly SweepCell[]) =>
+    guarded(sweepRound(cells, plan.value.level, true), async () => {
+      if (!cells.length) return say('info', message('sweep.allFresh'))
+      isSingle.value = false
       failures.value = []
-      if (!cells.length) return notices.say('info', 'Every cell has a fresh sweep already.')
       await solo.begin('Sweep all')
       try {
-        const failed = await sweepEach(cells)
-        failures.value = failed
-        const more = failed.length > 1 ? ` (and ${failed.length - 1} more)` : ''
-        const swept = `${cells.length - failed.length} of ${counted(cells.length, 'cell')}`
-        const words = `${swept} ${cells.length === 1 ? 'was' : 'were'} swept. ${failed[0]}${more}`
-        if (failed.length) notices.say('warn', words)
-        else notices.say('info', cells.length === 1 ? 'The cell was swept.' : `All ${cells.length} cells were swept.`)
+        const { failed, status } = await run(stepsOf(goTo(), true))
+        wasEnded.value = status === 'ended'
+        const told = failed.map(f => message('sweep.failed', { cell: nameOf(f.cell), why: f.told }))
+        failures.value = told.map(wordsOf)
+        if (!wasEnded.value) tellRound(cells.length, told)
       }
       finally {
         await solo.end()
-        notices.say('info', 'Mutes and connections are as they were before the sweeps.')
+        say('info', message('sweep.restored'))
       }
     })
-  const sweepAll = () => sweepRound([...todo.value])
+  function tellRound(cells: number, failed: readonly Message[]) {
+    const [first] = failed
+    if (!first) return say('info', message('sweep.allSwept', { cells }))
+    const [swept, more] = [cells - failed.length, failed.length - 1]
+    say('warn', message('sweep.someSwept', { swept, cells, first, more }))
+  }
+  const sweepAll = () => sweepCells([...todo.value])
   /** Sweeps each source alone at these positions, all microphones hearing: what failed, and whether it was ended. */
   async function sweepAt(positions: readonly string[]): Promise<{ ended: boolean, failed: readonly string[] }> {
-    ended = false
     failures.value = []
+    wasEnded.value = false
     const cells = cellsAt(positions)
-    if (cells.length) await sweepRound(cells)
-    return { ended, failed: failures.value }
+    if (cells.length) await sweepCells(cells)
+    return { ended: wasEnded.value, failed: failures.value }
   }
 
   const stop = () => {
-    ended = true
-    endRecording?.()
+    tell({ type: 'end' })
+    recorder.end()
   }
   watch(() => listen.hushed, stop)
+
+  const state = computed(() => {
+    if (!now.value) return 'idle'
+    return ['recording', 'keeping'].includes(now.value.status) ? 'sweeping' : 'checking'
+  })
+  const round = computed(() => {
+    const cell = now.value?.cells[now.value.at]
+    return isSingle.value || !now.value || !cell
+      ? null
+      : { at: now.value.at + 1, of: now.value.cells.length, name: nameOf(cell) }
+  })
   watch(state, (s) => {
     listen.sweeping = s !== 'idle'
   }, { flush: 'sync' })
   watch([state, round], () => {
-    const each = plan.value.seconds * plan.value.repeats + tailOf() + aroundEach
-    const left = round.value ? (round.value.of - round.value.at + 1) * each : each
     const at = round.value ? ` ${round.value.at} of ${round.value.of}` : ''
-    listen.doing = state.value === 'idle' ? null : { what: `sweep${at}`, left }
+    const each = plan.value.seconds * plan.value.repeats + tailOf()
+    listen.doing = now.value ? { what: `sweep${at}`, left: sweepLeft(now.value, each) } : null
   })
-  const one = () => guarded(() => sweepCell())
-  return { tailOf, plan, alone, state, done, round, last, todo, one, sweepAll, cellsAt, at: sweepAt, stop }
+  const part = computed(() => now.value?.part ?? 0)
+  return { tailOf, plan, alone, state, done: part, round, last, todo, one, sweepAll, cellsAt, at: sweepAt, stop }
 })

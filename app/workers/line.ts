@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 
-type Checked = v.GenericSchema
+export type Checked = v.GenericSchema
 
 /** What a worker answers, checked by its schema; what does not fit, and what stops it, is told to `fail`. */
 export function hearFrom<S extends Checked>(

@@ -1,5 +1,6 @@
 export * from './alternative'
 export * from './change'
+export * from './delivery'
 export * from './device'
 export * from './follow'
 export * from './gate'

@@ -186,9 +186,6 @@ function comesTwice(signal: ArrayLike<number>, from: number, to: number): boolea
   return false
 }
 
-/** Whether what was refused is too loud a sweep, which a softer one may mend. */
-export const isTooLoud = ({ code }: Message): boolean => code === 'sweep.clips' || code === 'sweep.flattened'
-
 /** Why a microphone's recording of a sweep cannot be used; null when it can. */
 export function recordingFault(
   microphone: ArrayLike<number>,

@@ -5,7 +5,7 @@ import { contentOf, valueIn, type Documents, type Edit } from '../../core/docume
 import { holdParameter, parametersOf, valueAt } from '../../core/rig'
 import { equal } from '../../core/units'
 import { deliver } from '../links/live'
-import { actorOf, type Outcome } from '../store/actor'
+import { actorOf, Quicker, type Outcome } from '../store/actor'
 import type { StoodThen } from '../store/backup'
 import { complain, database } from '../store/client'
 import type { Asker, EditRequest } from '../store/edits'
@@ -100,7 +100,10 @@ export async function editOnLease(
       hand: 'person',
       parts: [{ edits, doing }],
       also: async (tx) => {
-        await tx.update(leases).set({ entries, until: until() }).where(eq(leases.id, id))
+        const still = await tx.update(leases).set({ entries, until: until() })
+          .where(and(eq(leases.id, id), goesOn)).returning({ id: leases.id })
+        // it ended between: what is set now would never be put back
+        if (!still.length) throw new Quicker()
       },
     }
   })

@@ -51,8 +51,8 @@ interface Job {
 }
 export type ChangesListener = (changes: readonly Change[], documents: Documents) => void
 
-/** Another server's change came first: the transaction is taken back. */
-class Quicker extends Error {}
+/** Something else came first: the transaction is taken back, and what was in it is prepared anew. */
+export class Quicker extends Error {}
 
 /** Most jobs that go into one commit. */
 const mostTogether = 200

@@ -1,7 +1,9 @@
 import { AlignAnswered, type AlignRequest } from '~~/core/contract'
 import type { AlignMap, VariantCandidate } from '~~/core/tune'
-import { hearFrom } from '~/workers/line'
 import { wordsOf } from '~~/core/words'
+import { createTask } from '~/document/task'
+
+const open = () => new Worker(new URL('../../workers/align.worker.ts', import.meta.url), { type: 'module' })
 
 /** One search for the best sum at a time, off the page: how far it is, what came of it, and how to stop it. */
 export function useSearch() {
@@ -10,11 +12,21 @@ export function useSearch() {
   const candidates = shallowRef<readonly VariantCandidate[]>([])
   const maps = shallowRef<readonly AlignMap[]>([])
   const why = ref<string | null>(null)
-  let worker: Worker | null = null
-  let id = 0
+  function take(answer: AlignAnswered): boolean {
+    part.value = answer.part ?? part.value
+    if (!answer.candidates && !answer.why) return false
+    candidates.value = answer.candidates ?? []
+    maps.value = answer.maps ?? []
+    why.value = answer.why ? wordsOf(answer.why) : null
+    busy.value = false
+    return true
+  }
+  const task = createTask<typeof AlignAnswered, Omit<AlignRequest, 'id'>>(open, AlignAnswered, take, (words) => {
+    why.value = `The search ended: ${words}`
+    busy.value = false
+  })
   function stop() {
-    worker?.terminate()
-    worker = null
+    task.stop()
     busy.value = false
   }
   function clear() {
@@ -23,28 +35,14 @@ export function useSearch() {
     maps.value = []
     why.value = null
   }
-  function take(answer: AlignAnswered) {
-    if (answer.id !== id) return
-    part.value = answer.part ?? part.value
-    if (!answer.candidates && !answer.why) return
-    candidates.value = answer.candidates ?? []
-    maps.value = answer.maps ?? []
-    why.value = answer.why ? wordsOf(answer.why) : null
-    stop()
-  }
   onBeforeUnmount(stop)
   return {
     busy, part, candidates, maps, why, stop, clear,
-    start(task: Omit<AlignRequest, 'id'>) {
+    start(wanted: Omit<AlignRequest, 'id'>) {
       clear()
       busy.value = true
       part.value = 0
-      worker = new Worker(new URL('../../workers/align.worker.ts', import.meta.url), { type: 'module' })
-      hearFrom(worker, AlignAnswered, take, (words) => {
-        why.value = `The search ended: ${words}`
-        stop()
-      })
-      worker.postMessage({ id: ++id, ...task } satisfies AlignRequest)
+      task.ask(wanted)
     },
   }
 }

@@ -21,12 +21,12 @@ const figures = (f: Figures | null) => (f
     data-testid="run-work"
     :data-state="run.state"
   >
-    <p v-if="run.state === 'sweeping'">
+    <p v-if="run.state === 'measuring'">
       <b>Measuring.</b> {{ sweep.round ? `${sweep.round.at} of ${sweep.round.of}: ${sweep.round.name}` : '' }}
     </p>
-    <template v-else-if="run.state === 'move'">
+    <template v-else-if="run.state === 'moving'">
       <p>
-        <b>Move the microphone to {{ site.positionOf(run.moveTo ?? undefined)?.name }}.</b> Nothing plays meanwhile.
+        <b>Move the microphone to {{ site.positionOf(run.moveTo)?.name }}.</b> Nothing plays meanwhile.
       </p>
       <ActionButton
         size="small"
@@ -34,7 +34,7 @@ const figures = (f: Figures | null) => (f
         @click="run.moved()"
       />
     </template>
-    <p v-else-if="run.state === 'thinking'">
+    <p v-else-if="run.state === 'computing'">
       <b>Computing.</b> {{ run.what }}, {{ Math.round(100 * run.part) }} %
     </p>
     <template v-else-if="run.tuning">

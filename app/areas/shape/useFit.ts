@@ -1,30 +1,35 @@
 import { FitAnswered, type FitRequest } from '~~/core/contract'
 import type { FitResult } from '~~/core/tune'
-import { hearFrom } from '~/workers/line'
 import { wordsOf } from '~~/core/words'
+import { createTask } from '~/document/task'
+
+const open = () => new Worker(new URL('../../workers/fit.worker.ts', import.meta.url), { type: 'module' })
 
 /** One fit at a time, off the page: how far it is, what came of it, and how to stop it. */
 export function useFit() {
+  /** Null while none goes on. */
   const part = ref<number | null>(null)
   const result = shallowRef<FitResult | null>(null)
   const worth = shallowRef<readonly number[]>([])
   const why = ref<string | null>(null)
-  let worker: Worker | null = null
-  let id = 0
-  function stop() {
-    worker?.terminate()
-    worker = null
-    part.value = null
-  }
-  onBeforeUnmount(stop)
-  function take(answer: FitAnswered) {
-    if (answer.id !== id) return
+  function take(answer: FitAnswered): boolean {
     if (answer.part !== undefined) part.value = answer.part
     if (answer.worth) worth.value = answer.worth
     if (answer.result) result.value = answer.result
     if (answer.why) why.value = wordsOf(answer.why)
-    if (answer.result || answer.why) stop()
+    const isLast = !!(answer.result || answer.why)
+    if (isLast) part.value = null
+    return isLast
   }
+  const task = createTask<typeof FitAnswered, Omit<FitRequest, 'id'>>(open, FitAnswered, take, (words) => {
+    why.value = `The fit ended: ${words}`
+    part.value = null
+  })
+  function stop() {
+    task.stop()
+    part.value = null
+  }
+  onBeforeUnmount(stop)
   return {
     part,
     result,
@@ -32,16 +37,10 @@ export function useFit() {
     why,
     stop,
     start(request: Omit<FitRequest, 'id'>) {
-      stop()
       result.value = null
       why.value = null
       part.value = 0
-      worker = new Worker(new URL('../../workers/fit.worker.ts', import.meta.url), { type: 'module' })
-      hearFrom(worker, FitAnswered, take, (words) => {
-        why.value = `The fit ended: ${words}`
-        stop()
-      })
-      worker.postMessage({ id: ++id, ...request } satisfies FitRequest)
+      task.ask(request)
     },
   }
 }

@@ -51,6 +51,7 @@ export const documents = {
   'edit.noSettings': '{device} has no settings.',
   'edit.parameterOvertaken': '{parameter} was changed meanwhile.',
   'edit.overtaken': 'This was changed meanwhile.',
+  'edit.newerShown': '{why} The newer value is shown; set yours again if you still want it.',
   'edit.stays': 'This cannot be taken away.',
   'edit.louder': lines(
     'This raises the level and was not sent: agree to it first. {rise}',

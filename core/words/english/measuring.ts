@@ -29,6 +29,31 @@ export const measuring = {
     'The microphone’s signal is cut off at the top, before full scale: something clips in its way. ',
     'Turn it or the sweep down and do it again.',
   ),
+  'sweep.wouldClip': 'The microphone would clip (peak {peak} dBFS): turn it or the sweep down by {by} dB.',
+  'sweep.hearsLittle': lines(
+    'The microphone hears too little ({level} dBFS): is the loudspeaker fed and the microphone on? ',
+    'The path ribbon says where it ends.',
+  ),
+  'sweep.referenceStays': 'The reference stays silent. Is it wired to the right channel?',
+  'sweep.noCell': 'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
+  'sweep.unfed': lines(
+    '{source} gets no signal: the sweep would record another loudspeaker. ',
+    'Press “Feed only this” in the path ribbon, then sweep.',
+  ),
+  'sweep.notOpened': 'The sound input did not open.',
+  'sweep.notSwitched': 'The loudspeakers could not be switched for the sweep.',
+  'sweep.mutesOver': lines(
+    'Temporary mutes timed out and were restored. The sweep was ended; what was kept stays.',
+  ),
+  'sweep.ended': 'The sweep was ended. What was kept before stays.',
+  'sweep.allFresh': 'Every cell has a fresh sweep already.',
+  'sweep.failed': '{cell}: {why}',
+  'sweep.someSwept': lines(
+    '{swept} of {cells, plural, one {# cell was} other {# cells were}} swept. {first}',
+    '{more, plural, =0 {} other { (and # more)}}',
+  ),
+  'sweep.allSwept': '{cells, plural, one {The cell was swept.} other {All # cells were swept.}}',
+  'sweep.restored': 'Mutes and connections are as they were before the sweeps.',
   'sweep.gaps':
     'The machine left {gaps, plural, one {# gap} other {# gaps}} in the recording. Nothing was kept: do it again.',
   'sweep.twice': 'The machine recorded the same samples twice. Nothing was kept: do it again.',
