@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { applySections, logGrid, peaking, seededRandom, unity } from '../core/dsp'
-import { fitFilters, type FitWish } from '../core/tune'
+import { fitFilters, type FitTask } from '../core/tune'
 import { decibelsOf } from '../core/units'
 
 // npm run bench -- fit: 40 made responses, Kovrin's fit against scipy's (trf, best of eight starts, same bounds)
@@ -8,7 +8,7 @@ import { decibelsOf } from '../core/units'
 interface Case {
   levels: Float64Array
   grid: Float64Array
-  wish: FitWish
+  wish: FitTask
 }
 
 /** A response as of a room, with limits, by its number: 20 Hz to 16 kHz, 3 to 10 filters. */
@@ -27,7 +27,7 @@ function caseOf(seed: number): Case {
       levels[k]! += decibelsOf(Math.hypot(re, curve.im[k]!)) + 0.3 * (random() - 0.5)
     })
   }
-  const wish: FitWish = {
+  const wish: FitTask = {
     sampleRate,
     curves: [{ frequencies: grid, levels }],
     target: 'flat',

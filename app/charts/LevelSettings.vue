@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { bandLevelOf, fractionalOctaves } from '~~/core/measure'
+import { calibrationOf, fractionalOctaves } from '~~/core/measure'
 import { plainQuantity } from '~~/core/units'
+import { message, wordsOf } from '~~/core/words'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useCalibration } from '~/sound/useCalibration'
@@ -9,25 +10,15 @@ import { useCalibration } from '~/sound/useCalibration'
 const listen = useListen()
 const notices = useNotices()
 const calibration = useCalibration()
-/** What is heard now is the calibrator's level: its 1 kHz must stand far over everything else. */
+/** What is heard now is the calibrator's level. */
 function calibrate(level: number) {
   const { spectrum } = listen
-  const bands = fractionalOctaves(24, 16, 20_000)
-  if (!spectrum)
-    return notices.say(
-      'warn',
-      'Nothing measured yet: start listening, put the calibrator on the microphone, then press again.',
-    )
-  const power = (low: number, high: number) => bandLevelOf(spectrum.microphone, bands, { low, high })
-  const tone = power(890, 1120)
-  const rest = Math.max(power(100, 890), power(1120, 20_000))
-  if (tone < rest + 10 || tone < -70)
-    return notices.say(
-      'error',
-      'No calibrator is heard: its tone of 1 kHz must stand at least 10 dB over everything else. Nothing was changed.',
-    )
-  calibration.value = Math.round((level - tone) * 10) / 10
-  notices.say('info', `Calibrated: 0 dBFS is ${calibration.value.toFixed(1)} dB.`)
+  if (!spectrum) return notices.say('warn', wordsOf(message('calibration.nothingHeard')))
+  try {
+    calibration.value = calibrationOf(spectrum.microphone, fractionalOctaves(24, 16, 20_000), level)
+    notices.say('info', wordsOf(message('calibration.done', { level: calibration.value.toFixed(1) })))
+  }
+  catch (error) { notices.fail(error) }
 }
 </script>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { nearestNote, standardGrid } from '~~/core/dsp'
-import { distance, octaveBands, roomAreas, speedOfSound } from '~~/core/acoustics'
+import { criticalDistance, nearest, octaveBands, roomAreas, speedOfSound } from '~~/core/acoustics'
 import { roomDecay } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useShaping } from '~/document/shaping'
@@ -85,17 +85,13 @@ const strip = computed(() => {
   const filters = shaping.strip && shown.value.some(c => c.kind === 'filters')
   return stripOf([...drawn.value.map(d => d.name), ...(filters ? [`${shaping.name} in the device`] : [])])
 })
-/**
- * Says where pale is usual: beyond the distance at which the room is as loud as a loudspeaker of a directivity of 10,
- * 0.057·√(10·V/T) m (Kuttruff, Room Acoustics, ch. 5), at 1 kHz by the plan.
- */
+/** Says where pale is usual: beyond the critical distance at 1 kHz, by the plan. */
 const roomy = computed(() => {
   const [s, p] = [source.value, position.value]
   if (!s || !p || !listen.curve) return null
-  const metres = Math.min(...s.elements.map(e => distance(e.place, p.place)))
+  const metres = nearest(p.place, s.elements.map(e => e.place))
   const decay = roomDecay(site.plan)[octaveBands.indexOf(1000)]!
-  const reach = 0.057 * Math.sqrt((10 * roomAreas(site.plan.room).volume) / decay)
-  return metres > reach
+  return metres > criticalDistance(roomAreas(site.plan.room).volume, decay)
     ? `At ${length.show(metres, 0)} the room is louder than the loudspeaker: pale is usual there.`
     : null
 })

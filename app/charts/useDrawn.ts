@@ -50,16 +50,16 @@ export function useDrawn() {
 
   const heldPart = computed(() => {
     const from = site.feedFrom()
-    return source.value && from ? partOf(site.heldRig, from, source.value.id) : null
+    return source.value && from ? partOf(site.confirmedRig, from, source.value.id) : null
   })
   /** What the drafts will do to what sounds now, when they differ for the picked source. */
   const ahead = computed(() => {
     const then = heldPart.value
     if (!then || !source.value) return null
-    const { settings } = staleness(then, site.draftRig, source.value.id)
+    const { settings } = staleness(then, site.desiredRig, source.value.id)
     if (!settings.length) return null
     const sounding = { curve: unity(standardGrid), delay: 0, then, source: source.value.id, only: null }
-    const found = predict(sounding, site.draftRig, settings)
+    const found = predict(sounding, site.desiredRig, settings)
     return { ...found, isNothing: found.unforeseen.length === settings.length }
   })
   const lookOf = (take: Take) => ({

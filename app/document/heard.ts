@@ -1,15 +1,16 @@
 import { useDebounceFn, useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { cosineTo, distance, speedOfSound } from '~~/core/acoustics'
+import { cosineTo, distance, flightTime } from '~~/core/acoustics'
 import {
   arrivedAt, isCombined, rolesOf, soundedIn, unreachedInShow, type Position, type Source, type Take,
 } from '~~/core/documents'
 import { standardGrid, type Curve } from '~~/core/dsp'
-import { routeDelay, routeSounds, routeTo, testFeed } from '~~/core/rig'
+import { routeSounds, routeTo, testFeed } from '~~/core/rig'
 import { useChartSettings } from '~/document/chartSettings'
 import { useTargets } from './targets'
 import {
-  electronics, isReflected, movedInTime, usualOff, type Heard, type Placed, type StepFacts, type TuneJob, type TuneTake,
+  arrivalShift, electronics, isReflected, usualOff, type Heard, type Placed, type StepFacts, type TuneJob,
+  type TuneTake,
 } from '~~/core/tune'
 import type { Seconds } from '~~/core/units'
 import { useSite } from './site'
@@ -83,9 +84,9 @@ export const useHeard = defineStore('heard', () => {
     const { curve, unforeseen } = drafted
     const { delay } = take.timing
     const found = arrivedAt(take)
-    const rig = which === 'held' ? site.heldRig : site.draftRig
+    const rig = which === 'held' ? site.confirmedRig : site.desiredRig
     const measured = { curve, delay, then, source: source.id, only: null }
-    const arrival = found === null ? null : found + movedInTime(measured, rig, site.outputs(source.id))
+    const arrival = found === null ? null : found + arrivalShift(measured, rig, site.outputs(source.id))
     const isAside = isAsideAt(source, position)
     return {
       take, curve, delay, unforeseen, arrival: isAside ? null : arrival, reflected: isAside ? arrival : null,
@@ -99,14 +100,11 @@ export const useHeard = defineStore('heard', () => {
 
   /** Time of flight by the plan, from the nearest cabinet. */
   const flight = (source: Source, position: Position) =>
-    Math.min(...source.elements.map(e => distance(e.place, position.place))) / speedOfSound(site.plan.air)
+    flightTime(source.elements.map(e => e.place), position.place, site.plan.air)
   /** When the plan lets a source arrive, drafts counted. */
   function planned(source: Source, position: Position): number | null {
-    const delays = site.outputs(source.id).flatMap((to) => {
-      const route = from.value && routeTo(site.draftRig, from.value, to)
-      return route ? [routeDelay(site.draftRig, route)] : []
-    })
-    return delays.length ? Math.min(...delays) + flight(source, position) : null
+    const delay = from.value ? electronics(site.desiredRig, from.value, site.outputs(source.id)) : null
+    return delay === null ? null : delay + flight(source, position)
   }
 
   /** So much later than the mains those are to be heard that help them. */
@@ -136,7 +134,7 @@ export const useHeard = defineStore('heard', () => {
   /** The whole job under the drafts; null while no signal can come in. */
   const job = computed<TuneJob | null>(() => from.value
     ? {
-        rig: site.draftRig,
+        rig: site.desiredRig,
         from: from.value,
         trust: charts.settings.trust,
         later: later.value,

@@ -37,7 +37,7 @@ export function viewedAs(curve: Curve, { offset, shift }: Take): Curve {
 
 /** What takes will read with other settings: of the drafts, or of what the devices hold. */
 export function createPredictions({ site, data, load, inCell, thenOf, stalenessOf, movedSince, trust }: Kept) {
-  const rigOf = (which: 'held' | 'draft') => (which === 'held' ? site.heldRig : site.draftRig)
+  const rigOf = (which: 'held' | 'draft') => (which === 'held' ? site.confirmedRig : site.desiredRig)
   const measuredOf = (t: Take, curve: Curve): Measured | null => {
     const then = thenOf(t)
     return then ? { curve, delay: t.timing.delay, then, source: t.source, only: t.only } : null
@@ -110,12 +110,12 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
   function foreseen(take: Take, measured: Curve): string {
     if (isCombined(take)) return said(sumApart(take, measured))
     const before = inCell(take.source, take.position).findLast(t => t.id !== take.id && tellsCell(t))
-    const found = before && stalenessOf(before, 'held', site.heldRig)
+    const found = before && stalenessOf(before, 'held', site.confirmedRig)
     const kept = before && data.value[before.id]
     const own = kept && measuredOf(before, kept.curve)
     if (!own || !isStale(found!) || !found!.settings.length || found!.wiring.length || movedSince(before).length)
       return ''
-    const { curve, unforeseen } = predict(own, site.heldRig, found!.settings)
+    const { curve, unforeseen } = predict(own, site.confirmedRig, found!.settings)
     return unforeseen.length ? '' : said(apart(curve, measured))
   }
 

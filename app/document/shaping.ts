@@ -67,7 +67,7 @@ export const useShaping = defineStore('shaping', () => {
     if (view.strip || !to.value) return view.strip
     const from = site.feedFrom(testFeed)
     if (!from) return null
-    const step = routeTo(site.draftRig, from, to.value)?.find(s => s.point)
+    const step = routeTo(site.desiredRig, from, to.value)?.find(s => s.point)
     return step ? { device: step.device, strip: step.strip } : null
   })
   const { device, settings, set } = useStrip(() => strip.value ?? { device: '', strip: '' })
@@ -104,7 +104,7 @@ export const useShaping = defineStore('shaping', () => {
     const from = site.feedFrom(testFeed)
     if (!from || !strip.value || !isKind(setting, 'pass')) return null
     const own = { parameter: setting.parameter, value: setting.draft }
-    return linkedPass(site.draftRig, from, ways.value?.outputs ?? [], strip.value, own)
+    return linkedPass(site.desiredRig, from, ways.value?.outputs ?? [], strip.value, own)
   }
 
   function responseOf(list: readonly Setting[], which: 'draft' | 'held'): Curve {
@@ -123,8 +123,8 @@ export const useShaping = defineStore('shaping', () => {
   /** All devices on the way from the feed to the loudspeaker; null where nothing leads there or it is silent. */
   const path = computed(() => {
     const from = site.feedFrom(testFeed)
-    if (!from || !to.value || !routeTo(site.draftRig, from, to.value)) return null
-    const curve = pathResponse(site.draftRig, from, to.value, standardGrid)
+    if (!from || !to.value || !routeTo(site.desiredRig, from, to.value)) return null
+    const curve = pathResponse(site.desiredRig, from, to.value, standardGrid)
     return magnitude(curve).some(v => v > -150) ? curve : null
   })
   /** Every way of the picked source, where it has several: what drives each band, and all of them together. */
@@ -133,11 +133,11 @@ export const useShaping = defineStore('shaping', () => {
     const outputs = view.cell ? site.outputs(view.cell.source) : []
     const names = bandNames(outputs)
     if (!from || outputs.length < 2 || !names) return null
-    const curves = outputs.map(o => pathResponse(site.draftRig, from, o, standardGrid))
+    const curves = outputs.map(o => pathResponse(site.desiredRig, from, o, standardGrid))
     const sum = silence(standardGrid)
     for (const c of curves) addTo(sum, c)
-    const route = routeTo(site.draftRig, from, outputs[0]!) ?? []
-    const latency = routeDelay(site.draftRig, route) - setDelay(site.draftRig, route)
+    const route = routeTo(site.desiredRig, from, outputs[0]!) ?? []
+    const latency = routeDelay(site.desiredRig, route) - setDelay(site.desiredRig, route)
     return { bands: curves.map((curve, n) => ({ name: names[n]!, curve })), sum, outputs, latency }
   })
   /** Names of the bands that outputs drive, one each; null where they are not the bands of one kind of loudspeaker. */

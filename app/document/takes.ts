@@ -69,7 +69,7 @@ export const useTakes = defineStore('takes', () => {
   const stale = computed(() =>
     Object.fromEntries(
       all.value.map((t) => {
-        const { settings, wiring } = stalenessOf(t, 'held', site.heldRig)
+        const { settings, wiring } = stalenessOf(t, 'held', site.confirmedRig)
         return [t.id, [...movedSince(t), ...wiring, ...settings.map(sayMoved), ...unsure(t)]]
       }),
     ),
@@ -79,7 +79,7 @@ export const useTakes = defineStore('takes', () => {
     () =>
       new Map(
         all.value.flatMap((t) => {
-          const found = stalenessOf(t, 'draft', site.draftRig)
+          const found = stalenessOf(t, 'draft', site.desiredRig)
           return isStale(found) ? [[t.id, found] as const] : []
         }),
       ),
@@ -141,7 +141,7 @@ export const useTakes = defineStore('takes', () => {
 
   function predictionOf(take: Take, raw: Curve) {
     const found = moved.value.get(take.id)
-    return found ? predicting.predictionOf(take, raw, found, site.draftRig) : null
+    return found ? predicting.predictionOf(take, raw, found, site.desiredRig) : null
   }
   const predictions = computed(() =>
     curves.value.flatMap(({ take, raw }) => {
@@ -242,7 +242,7 @@ export const useTakes = defineStore('takes', () => {
     load,
     loadLater,
     /** Whether cables or places are others than when it was made: no prediction mends that. */
-    outdated: (t: Take) => movedSince(t).length > 0 || stalenessOf(t, 'held', site.heldRig).wiring.length > 0,
+    outdated: (t: Take) => movedSince(t).length > 0 || stalenessOf(t, 'held', site.confirmedRig).wiring.length > 0,
     thenOf,
     shortName,
     change,

@@ -14,7 +14,7 @@ export function useActs() {
     const from = site.feedFrom(testFeed)
     if (!from) throw refusal('rig.noFeed')
     const others = site.sources.filter(s => s.id !== id).flatMap(s => site.outputs(s.id))
-    return { rig: site.draftRig, from, name: site.sourceOf(id)!.name, outputs: site.outputs(id), others }
+    return { rig: site.desiredRig, from, name: site.sourceOf(id)!.name, outputs: site.outputs(id), others }
   }
   /** Makes edits as one step and says so. */
   async function make(edits: readonly Setting[], words: string): Promise<boolean> {

@@ -4,13 +4,13 @@ import {
   detachEdits,
   followEdits,
   heardThrough,
-  laidOver,
+  layersOn,
   layerEdits,
   type DesiredEdit,
   type Documents,
   type Group,
   type Sheet,
-  type WishedSetting,
+  type DesiredSetting,
 } from '~~/core/documents'
 import { endpointKey, type Endpoint } from '~~/core/rig'
 
@@ -31,7 +31,7 @@ export function useSheets() {
   /** Changes sheets, groups or who follows them, with every output that this reaches. */
   async function make(
     others: readonly DesiredEdit[],
-    edits: () => readonly WishedSetting[] = () => layerEdits(site.documents, after(others)),
+    edits: () => readonly DesiredSetting[] = () => layerEdits(site.documents, after(others)),
   ): Promise<boolean> {
     try {
       const settings = edits()
@@ -60,7 +60,7 @@ export function useSheets() {
     detach: (output: Endpoint) => make([follows(output, null)], () => detachEdits(site.documents, output)),
     /** What was set otherwise since is as its sheet and its groups say again. */
     putBack(output: Endpoint) {
-      const over = laidOver(site.documents, output)
+      const over = layersOn(site.documents, output)
       return make([], () => followEdits(site.documents, output, over, over))
     },
     /** A sheet as it shall be, in the library of the site and in every output that follows it. */

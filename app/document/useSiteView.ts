@@ -61,8 +61,8 @@ export function useSiteView(documents: ComputedRef<Documents>) {
   const sourceName = (source: string) => nameOf('source', sourceOf(source))
   const sheetOf = (key: string) => sheetsById.value.get(key)
 
-  const heldRig = stableRig(documents, 'held')
-  const draftRig = stableRig(documents, 'draft')
+  const confirmedRig = stableRig(documents, 'held')
+  const desiredRig = stableRig(documents, 'draft')
   const draft = (device: string): Settings => draftOf(documents.value, device)
   const held = (device: string): Settings | null => contentOf(documents.value, 'held', device) ?? null
   const unsentKept = new WeakMap<Settings, { to: Settings, list: Difference[] }>()
@@ -87,8 +87,8 @@ export function useSiteView(documents: ComputedRef<Documents>) {
     return (
       from !== undefined
       && outputs(sourceId).some((to) => {
-        const route = routeTo(heldRig.value, from, to)
-        return route !== null && routeSounds(heldRig.value, route)
+        const route = routeTo(confirmedRig.value, from, to)
+        return route !== null && routeSounds(confirmedRig.value, route)
       })
     )
   }
@@ -99,7 +99,7 @@ export function useSiteView(documents: ComputedRef<Documents>) {
   return {
     info, name, plan, wiring, areas, sources, positions, sheets, devices, takes, targets, groups, alternatives,
     deviceOf, deviceName, sourceOf, sourceName, positionOf, sheetOf, linkOf,
-    heldRig, draftRig, draft, held, unsent, unsentCount,
+    confirmedRig, desiredRig, draft, held, unsent, unsentCount,
     outputs, feedFrom, isFed,
     /** Whether the test signal reaches a source through what its devices hold. */
     fed: (sourceId: string) => fedSources.value.has(sourceId),

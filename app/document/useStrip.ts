@@ -1,5 +1,5 @@
 import type { MaybeRefOrGetter } from 'vue'
-import type { WishedSetting } from '~~/core/documents'
+import type { DesiredSetting } from '~~/core/documents'
 import {
   is,
   parametersIn,
@@ -72,7 +72,7 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     { parameter }: Setting,
     value: unknown,
     gesture?: string,
-    also: readonly WishedSetting[] = [],
+    also: readonly DesiredSetting[] = [],
   ) {
     const options = gesture === undefined ? {} : { gesture }
     if (!also.length) return void await site.edit(at.value.device, parameter.path, value, options)

@@ -5,7 +5,7 @@ import { useKeys } from '~/parts/keys'
 import { useInputs } from '~/sound/inputs'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 /** What is done most, above the plate in every area: the noise, Find, Take, Sweep, and what is running. */
 const view = useView()

@@ -5,7 +5,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 /** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. Large, it says when. */
 defineProps<{ large?: boolean }>()

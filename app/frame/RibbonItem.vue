@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { HopLevel } from '~~/core/rig'
+import type { PointLevel } from '~~/core/rig'
 import { showNumber } from '~~/core/units'
 import type { RibbonBlock } from './useRibbon'
 import { useView } from '~/document/view'
@@ -20,7 +20,7 @@ function edit() {
   view.strip = props.block.edits
   view.go('shape')
 }
-const showHop = ({ value, unit }: HopLevel) =>
+const showHop = ({ value, unit }: PointLevel) =>
   `${showNumber(value, unit === 'V' && value < 10 ? 2 : 1)} ${unit}`
 function levelTitle({ level, key }: RibbonBlock): string {
   if (level?.unit === 'dB') return 'Level behind this block, from the feed on: a full scale on the way is not known'

@@ -8,7 +8,7 @@ import { useKeys } from '~/parts/keys'
 import { useHall } from '~/sound/hall'
 import { useSets } from '~/sound/sets'
 import { useListen } from '~/sound/listen'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 const site = useSite()
 const view = useView()

@@ -12,7 +12,7 @@ import { useView } from '~/document/view'
 import { useKeys, usualKeys } from '~/parts/keys'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 export interface Command {
   id: string

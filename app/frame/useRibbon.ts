@@ -1,4 +1,4 @@
-import { distance, speedOfSound } from '~~/core/acoustics'
+import { distanceLoss, nearest, speedOfSound } from '~~/core/acoustics'
 import { bandDriven } from '~~/core/documents'
 import {
   gainStructure,
@@ -12,8 +12,8 @@ import {
   valueAt,
   voltsOf,
   type Capability,
-  type Hop,
-  type HopLevel,
+  type SignalPoint,
+  type PointLevel,
   type Parameter,
   type ParameterPath,
   type Part,
@@ -35,7 +35,7 @@ export interface RibbonBlock {
   title: string
   adds: string[]
   /** Level behind it, filters not counted; null when silent from here on. */
-  level: HopLevel | null
+  level: PointLevel | null
   muted: boolean
   /** Who silenced it for a while, and for what; null where it is silent for good, or not. */
   forNow: ForNow | null
@@ -50,7 +50,7 @@ export interface RibbonBlock {
 const short = (name: string) => name.split(' (')[0]!
 const partOf = (p: Parameter, value: unknown, { sampleRate }: Capability): Part =>
   p.kind.part(value, p.capability, sampleRate)
-const decibels = (value: number | null, unit: HopLevel['unit']): HopLevel | null =>
+const decibels = (value: number | null, unit: PointLevel['unit']): PointLevel | null =>
   value === null ? null : { value, unit }
 const isBand = (p: Parameter) => is(p, 'band')
 /** Whether a block that can be switched is on; null of one that cannot. */
@@ -96,8 +96,8 @@ export function useRibbon(which: Ref<number>) {
   const temporary = useTemporary()
 
   /** The direct sound of one cabinet at a distance: 6 dB less each time that it doubles. */
-  const farther = (level: HopLevel | null, metres: number): HopLevel | null =>
-    level?.unit === 'dB SPL' ? { ...level, value: level.value - 20 * Math.log10(metres) } : level
+  const farther = (level: PointLevel | null, metres: number): PointLevel | null =>
+    level?.unit === 'dB SPL' ? { ...level, value: level.value - distanceLoss(metres) } : level
 
   const changed = (device: string, test: (path: string) => boolean) =>
     (site.unsent[device] ?? []).some(d => test(d.path))
@@ -107,7 +107,7 @@ export function useRibbon(which: Ref<number>) {
 
   /** The blocks of one step of the route with the levels behind them. */
   function stageBlocks({ step: { device, strip, point }, afterPoint, afterStrip, port }: Stage): RibbonBlock[] {
-    const at = site.draftRig.devices[device]!
+    const at = site.desiredRig.devices[device]!
     const { capability, settings } = at
     const name = short(site.deviceName(device))
     const parameters = parametersIn(capability, strip)
@@ -154,27 +154,28 @@ export function useRibbon(which: Ref<number>) {
     const feed = ribbonFeed(view.feed, site.wiring.feeds)
     const isOwn = feed === testFeed
     const from = site.feedFrom(feed)
-    const route = (to && from && routeTo(site.draftRig, from, to)) ?? []
+    const route = (to && from && routeTo(site.desiredRig, from, to)) ?? []
     // what a console sends is not known: its way is looked along at full scale
-    let hop: Hop = { level: isOwn ? listen.noiseLevel : 0, fullScale: site.wiring.feeds[feed]?.fullScale ?? null }
+    const fullScale = site.wiring.feeds[feed]?.fullScale ?? null
+    let point: SignalPoint = { level: isOwn ? listen.noiseLevel : 0, fullScale }
     const blocks: RibbonBlock[] = [
       {
         key: 'feed',
         title: isOwn ? 'Kovrin’s noise' : site.wiring.feeds[feed]!.name,
         adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['traced at 0 dBFS'],
-        level: decibels(hop.level, 'dBFS'),
+        level: decibels(point.level, 'dBFS'),
         muted: false,
         forNow: null,
         unsent: false,
         edits: null,
       },
     ]
-    const stages = gainStructure(site.draftRig, route, hop)
+    const stages = gainStructure(site.desiredRig, route, point)
     blocks.push(...stages.flatMap(stageBlocks))
-    hop = stages.at(-1)?.out ?? hop
+    point = stages.at(-1)?.out ?? point
     const still = { muted: false, forNow: null, unsent: false, edits: null }
     if (!route.length && to) {
-      hop = { level: null, fullScale: null }
+      point = { level: null, fullScale: null }
       blocks.push({
         ...still,
         key: 'none',
@@ -191,11 +192,11 @@ export function useRibbon(which: Ref<number>) {
     )
     const isUndriven = !to
     const cabinets = isUndriven ? source.elements.length : driven.size
-    const volts = voltsOf(hop)
+    const volts = voltsOf(point)
     const sensitivity = to && bandDriven(site.documents, source.id, to)?.band.sensitivity
     const level = volts !== null && sensitivity !== undefined
       ? decibels(soundLevel(volts, sensitivity), 'dB SPL')
-      : decibels(hop.level, 'dB')
+      : decibels(point.level, 'dB')
     blocks.push({
       ...still,
       key: 'source',
@@ -205,7 +206,7 @@ export function useRibbon(which: Ref<number>) {
       isUndriven,
     })
     if (!at) return blocks
-    const metres = Math.min(...source.elements.map(e => distance(e.place, at.place)))
+    const metres = nearest(at.place, source.elements.map(e => e.place))
     const heard = listen.levels.microphone.rms
     const flight = showDelay(metres / speedOfSound(site.plan.air))
     const way = [`${showNumber(metres, 1)} m, ${flight}`]

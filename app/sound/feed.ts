@@ -23,7 +23,7 @@ export const useFeed = defineStore('feed', () => {
     if (!from) return notices.say('warn', 'No cable brings Kovrin’s signal into a device: see Rig.')
     if (!site.outputs(view.cell.source).length)
       return notices.say('warn', `Nothing drives ${name}: choose its output in Site.`)
-    const crossings = which(site.draftRig, from, site.outputs(view.cell.source))
+    const crossings = which(site.desiredRig, from, site.outputs(view.cell.source))
     const sounding = listen.noise
     if (site.live) listen.silence()
     if (crossings.length && !(await site.editAll(crossings))) return

@@ -61,7 +61,7 @@ export const useHall = defineStore('hall', () => {
 
   const described = (): Hall =>
     plain({ plan: site.plan, sources: site.sources, sheets: site.sheets, faults: faultsOf(site.info) })
-  const rigNow = () => plain({ devices: site.heldRig.devices, wiring: site.wiring })
+  const rigNow = () => plain({ devices: site.confirmedRig.devices, wiring: site.wiring })
 
   /**
    * Opens the hall: `use` gets its ring; `heard` hears of every change that has become sound, and of how many

@@ -10,7 +10,7 @@ import {
   type SweepAnswer,
   type Wants,
 } from '~~/core/contract'
-import { laterBy, type Rig } from '~~/core/rig'
+import { delayChange, type Rig } from '~~/core/rig'
 import { useFed } from '~/sound/useFed'
 import { useHeardNow } from '~/sound/useHeardNow'
 import { useTaking } from '~/sound/useTaking'
@@ -205,7 +205,7 @@ export const useListen = defineStore('listen', () => {
       const feed = sets.feedOf(m)
       return (feed !== null && site.feedFrom(feed)) || []
     })
-    const later = sounding && laterBy(sounding, rig, feeds)
+    const later = sounding && delayChange(sounding, rig, feeds)
     sounding = rig
     if (later === null) return restart(ago)
     begin()
@@ -224,7 +224,7 @@ export const useListen = defineStore('listen', () => {
         'warn',
         'Nothing to measure: this set has no measurement that can run. Add one, or mend the one that is refused.',
       )
-    if (!sets.facts.tellsChanges) sounding = site.heldRig
+    if (!sets.facts.tellsChanges) sounding = site.confirmedRig
     await source.value.open([...taps.value], startAnalysis, heard)
   }
 
@@ -294,7 +294,7 @@ export const useListen = defineStore('listen', () => {
   site.onHeld(() => {
     // what no device of this rig lets through does not change with it
     const isRouted = sets.able.some(m => sets.feedOf(m) !== null)
-    if (running.value && !sets.facts.tellsChanges && isRouted) sounds(site.heldRig)
+    if (running.value && !sets.facts.tellsChanges && isRouted) sounds(site.confirmedRig)
   })
   watch(() => engine.settings, a => toAnalysis({ type: 'settings', settings: plain(a) }))
   watch(() => taps.value.map(corrections.ofChannel), sendCorrections)

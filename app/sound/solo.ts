@@ -47,7 +47,7 @@ export function createSolo(site: ReturnType<typeof useSite>, ended: () => void) 
     const from = site.feedFrom(testFeed)
     await set(mutes(false))
     await set(mutes(true))
-    if (from) await set(feedOnly(site.draftRig, from, outputs))
+    if (from) await set(feedOnly(site.desiredRig, from, outputs))
   }
   return { begin, end, only }
 }

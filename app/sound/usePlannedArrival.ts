@@ -1,5 +1,6 @@
-import { distance, speedOfSound } from '~~/core/acoustics'
-import { routeDelay, routeTo, testFeed } from '~~/core/rig'
+import { flightTime } from '~~/core/acoustics'
+import { testFeed } from '~~/core/rig'
+import { electronics } from '~~/core/tune'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useSets } from './sets'
@@ -18,19 +19,15 @@ export function usePlannedArrival() {
     const source = site.sourceOf(sourceId)
     const position = site.positionOf(positionId)
     if (!source || !position || feed === null) return null
-    const metres = Math.min(...source.elements.map(e => distance(e.place, position.place)))
-    return electronicsOf(sourceId, feed) + metres / speedOfSound(site.plan.air)
+    const flight = flightTime(source.elements.map(e => e.place), position.place, site.plan.air)
+    return electronicsOf(sourceId, feed) + flight
   }
   /** The feed that the front measurement's reference hears. */
   const feedNow = () => (sets.front ? sets.feedOf(sets.front) : testFeed)
   /** Delay in the electronics from a feed to the first of a source's outputs that it reaches. */
   function electronicsOf(sourceId: string, feed: string | null): number {
     const from = feed === null ? undefined : site.feedFrom(feed)
-    const delays = site.outputs(sourceId).flatMap((to) => {
-      const route = from && routeTo(site.heldRig, from, to)
-      return route ? [routeDelay(site.heldRig, route)] : []
-    })
-    return delays.length ? Math.min(...delays) : 0
+    return from ? electronics(site.confirmedRig, from, site.outputs(sourceId)) ?? 0 : 0
   }
   return {
     arrivalByPlan,

@@ -1,7 +1,7 @@
 import { FitRequest, type FitAnswered } from '~~/core/contract/workers/fitting'
 import { wishOf } from '~~/core/contract/shape'
 import { ringingModes } from '~~/core/measure'
-import { fitFewest, fitFilters, worthOf, type FitWish } from '~~/core/tune'
+import { fitFewest, fitFilters, worthOf, type FitTask } from '~~/core/tune'
 import { serve } from './line'
 import { toldOf } from '~~/core/words'
 
@@ -29,7 +29,7 @@ serve(FitRequest, ({ id, body, enough, responses = [] }) => {
     return true
   }
   try {
-    const wish: FitWish = { ...wishOf(body), modes: modesOf(responses) }
+    const wish: FitTask = { ...wishOf(body), modes: modesOf(responses) }
     const result = enough === undefined ? fitFilters(wish, onProgress) : fitFewest(wish, enough, onProgress)
     tell({ id, result, worth: worthOf(wish, result) })
   }

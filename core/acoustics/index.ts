@@ -1,4 +1,5 @@
 export * from './air'
+export * from './flight'
 export * from './boundary'
 export * from './coverage'
 export * from './decay'

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { windows } from '../dsp'
 import { bandParts, estimators } from '../measure'
-import { AlignOptions, SumOptions } from './align'
+import { AlignOptions, SumOptions } from './alignForm'
 import { FitBody, ResponseBody } from './shape'
 
 const number = (min: number, max: number, what: string) =>

@@ -1,4 +1,4 @@
-import { AlignAnswer } from './align'
+import { AlignAnswer } from './alignForm'
 import { queries } from './analysis'
 import { FitAnswer, FitBody, ResponseBody } from './shape'
 import { bytes, type Operation } from './operation'

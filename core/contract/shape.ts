@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { families, widthConventions } from '../dsp'
-import { fitKinds, type FitWish } from '../tune'
+import { fitKinds, type FitTask } from '../tune'
 
 const numberOf = (what: string, min: number, max: number) =>
   v.pipe(
@@ -133,7 +133,7 @@ export const FitBody = v.strictObject({
 export type FitBody = v.InferOutput<typeof FitBody>
 
 /** The wish of a body as core/tune has it. */
-export function wishOf({ curves, target, kinds, ...rest }: FitBody): FitWish {
+export function wishOf({ curves, target, kinds, ...rest }: FitBody): FitTask {
   const named = (c: { frequency_hz: number[], magnitude_db: number[] }) =>
     ({ frequencies: c.frequency_hz, levels: c.magnitude_db })
   return {

@@ -5,7 +5,7 @@ import { logGrid, magnitude } from '../dsp'
 import { stripResponse, valueAt, type Band, type Endpoint, type Limiter } from '../rig'
 import {
   applyEdit, bandDriven, contentOf, departures, followed, followEdits, heardThrough, leftAside, noNeeds, planEdits,
-  layerEdits, detachEdits, sheetResponse, type Documents, type Group, type Needs, type Sheet, type WishedSetting,
+  layerEdits, detachEdits, sheetResponse, type Documents, type Group, type Needs, type Sheet, type DesiredSetting,
 } from './index'
 
 /** The demo with its devices as they were left. */
@@ -21,7 +21,7 @@ const capability = (device: string) => contentOf(ropewalk.documents, 'device', d
 const settings = (documents: Documents, device: string) => contentOf(documents, 'settings', device)!
 const at = (documents: Documents, path: string, device = 'processor') =>
   valueAt(capability(device), settings(documents, device), path)
-const after = (documents: Documents, edits: readonly WishedSetting[]) =>
+const after = (documents: Documents, edits: readonly DesiredSetting[]) =>
   edits.reduce<Documents>((d, { device, path, value }) =>
     applyEdit(d, { document: `settings/${device}`, path, new: value }), documents)
 const needs: Needs = {

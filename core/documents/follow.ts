@@ -25,7 +25,7 @@ import {
 import { equal, type Volts } from '../units'
 import type { Documents } from './kinds'
 import { compose } from './group'
-import { groupsOf, laidOver, sheetNeeds } from './laidOver'
+import { groupsOf, layersOn, sheetNeeds } from './layersOn'
 import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
 import { allOf, contentOf, nameIn, rigOf } from './site'
 import { Refusal, refusal, toldOf } from '../words'
@@ -38,7 +38,7 @@ export interface Follower {
 }
 
 /** A setting of a device as it shall be. */
-export interface WishedSetting {
+export interface DesiredSetting {
   device: string
   path: string
   value: unknown
@@ -192,7 +192,7 @@ export function followEdits(
   was: Needs,
   now: Needs,
   kept: SheetFilter[] = [],
-): WishedSetting[] {
+): DesiredSetting[] {
   const at = outputAt(documents, output)
   const missing = lacking(at, now)
   if (missing.length) throw refusal('follow.lacks', { missing: missing.join(' and no ') })
@@ -215,7 +215,7 @@ function lacking({ parameters }: Output, { highPass, lowPass, eq }: Needs): stri
 
 /** What of an output is not as its sheet and its groups say: names of blocks. Its own gain and delay may differ. */
 export function departures(documents: Documents, output: Endpoint): string[] {
-  const needs = laidOver(documents, output)
+  const needs = layersOn(documents, output)
   const at = outputAt(documents, output)
   const followsSheet = sheetNeeds(documents, output) !== undefined
   const filters = at.parameters.filter(p => is(p, 'band'))
@@ -259,10 +259,10 @@ const layered = (documents: Documents): Map<string, Endpoint> =>
  * What outputs shall be set to when the documents of sheets, groups and who follows them become those of `next`: of
  * every output over which something else is laid then. Throws RangeError that names the output.
  */
-export function layerEdits(documents: Documents, next: Documents): WishedSetting[] {
+export function layerEdits(documents: Documents, next: Documents): DesiredSetting[] {
   const outputs = new Map([...layered(documents), ...layered(next)])
   return [...outputs.values()].flatMap((output) => {
-    const [was, now] = [laidOver(documents, output), laidOver(next, output)]
+    const [was, now] = [layersOn(documents, output), layersOn(next, output)]
     if (equal(was, now)) return []
     try {
       return followEdits(documents, output, was, now)
@@ -276,7 +276,7 @@ export function layerEdits(documents: Documents, next: Documents): WishedSetting
 }
 
 /** What an output that lets its sheet go must be set to so that nothing changes but whose settings they are. */
-export function detachEdits(documents: Documents, output: Endpoint): WishedSetting[] {
+export function detachEdits(documents: Documents, output: Endpoint): DesiredSetting[] {
   const sheet = sheetNeeds(documents, output) ?? noNeeds
   const groups = groupsOf(documents, output).map(g => g.layer)
   if (!sheet.eq.length || !groups.some(g => g.eq.length)) return []

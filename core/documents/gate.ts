@@ -23,7 +23,7 @@ import {
 } from '../rig'
 import { decibelsOf, showFrequency, showLevel, showNumber, type Decibels, type Hertz, type Volts } from '../units'
 import { changedBefore, endsOf, type End, type Step } from './ends'
-import type { Driven, WishedSetting } from './follow'
+import type { Driven, DesiredSetting } from './follow'
 import type { Documents } from './kinds'
 import { contentOf, nameIn } from './site'
 
@@ -255,7 +255,7 @@ const withoutLevel = ['mute', 'delay', 'polarity']
  * Rises of unknown size: from writing parameters of which their device tells what cannot be, at every loudspeaker
  * behind them, or at the device itself where there is none. What is written may be louder than what is there.
  */
-export function unknownRises(documents: Documents, after: Rig, wishes: readonly WishedSetting[]): Rise[] {
+export function unknownRises(documents: Documents, after: Rig, wishes: readonly DesiredSetting[]): Rise[] {
   const base = { kind: 'unknown' as const, by: null, at: null, low: null, limit: null }
   return wishes.flatMap(({ device, path, value: to }) => {
     const capability = after.devices[device]?.capability

@@ -2,7 +2,7 @@ import type { Decibels, Hertz } from '../units'
 import { bandPass } from './bandPass'
 import { realFft } from './fft'
 import { fader, pinkNoise, seededRandom, whiteNoise, type SampleSource } from './noise'
-import { exponentialSweep, type SweepPlan } from './sweep'
+import { exponentialSweep, type SweepPlan } from './exponentialSweep'
 import { refusal } from '../words'
 
 /** What the generator can play. `period` in samples (a power of two), frequencies in Hz. */

@@ -1,5 +1,5 @@
 import type { Seconds } from '../units'
-import type { Live } from './live'
+import type { Live } from './liveEngine'
 
 export interface Heard {
   at: Seconds

@@ -7,13 +7,13 @@ import {
   leaving,
   levelAt,
   louder,
-  moveInTime,
+  shiftDelays,
   ownDelays,
   routeTo,
   setDelay,
   soundLevel,
   withValue,
-  type Hop,
+  type SignalPoint,
   type Port,
   type Rig,
 } from './index'
@@ -53,7 +53,7 @@ describe('delays of a source’s own', () => {
   })
   it('move the source by just that much, at every output, in the device’s steps', () => {
     fc.assert(fc.property(fc.double({ min: -0.003, max: 0.08, noNaN: true }), (by) => {
-      const moved = after(rig, moveInTime(rig, ownDelays(rig, feed, pair, [to])!, by))
+      const moved = after(rig, shiftDelays(rig, ownDelays(rig, feed, pair, [to])!, by))
       for (const output of pair) {
         const [was, is] = [rig, moved].map(r => setDelay(r, routeTo(r, feed, output)!)) as [number, number]
         expect(Math.abs(is - was - by)).toBeLessThanOrEqual(0.5 / 96_000 + 1e-12)
@@ -63,14 +63,14 @@ describe('delays of a source’s own', () => {
   })
   it('say why they cannot: earlier than no delay, later than the device has', () => {
     const own = ownDelays(rig, feed, pair, [to])!
-    for (const by of [-0.004, 0.095]) expect(() => moveInTime(rig, own, by)).toThrow(/delay.*out of range/i)
+    for (const by of [-0.004, 0.095]) expect(() => shiftDelays(rig, own, by)).toThrow(/delay.*out of range/i)
   })
 })
 
 describe('levels on their way', () => {
   const line: Port = { name: 'Line', kind: 'line', fullScale: 6.1518 } // +18 dBu
   const amp: Port = { name: 'Speaker', kind: 'loudspeaker', fullScale: 61.518 }
-  const start: Hop = { level: -20, fullScale: 6.1518 }
+  const start: SignalPoint = { level: -20, fullScale: 6.1518 }
   it('stand in the unit of their place: dBFS inside, dBu on a line, V at a loudspeaker', () => {
     const inside = louder(entering(start, line), -6)
     expect(levelAt(inside)).toEqual({ value: -26, unit: 'dBFS' })

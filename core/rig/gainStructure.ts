@@ -1,7 +1,7 @@
 import { decibelsOf, ratioOf, type Decibels, type Ratio, type Volts } from '../units'
 import type { Limiter } from './blocks'
 import type { Port } from './capability'
-import { entering, leaving, louder, voltsOf, type Hop } from './hops'
+import { entering, leaving, louder, voltsOf, type SignalPoint } from './signalPoint'
 import type { Parameter } from './parameters'
 import { openRoutes, parametersIn, routeTo, stripAt, type Rig, type Step } from './path'
 import { valueOf } from './settings'
@@ -11,12 +11,12 @@ import { sameEndpoint, type Endpoint } from './wiring'
 export interface Stage {
   step: Step
   /** Behind its crosspoint; as it came in where there is none. */
-  afterPoint: Hop
+  afterPoint: SignalPoint
   /** Behind its strip, still inside the device. */
-  afterStrip: Hop
+  afterStrip: SignalPoint
   /** The connector by which the strip leaves, and the level there. */
   port: Port | undefined
-  out: Hop
+  out: SignalPoint
 }
 
 const gainOf = (rig: Rig, device: string, p: Parameter): Ratio => {
@@ -39,19 +39,19 @@ function gainsOf(rig: Rig, device: string, blocks: readonly Parameter[], opened:
  * Levels along a route, broadband (filters and limiters not counted): what ribbon, thresholds and headroom read.
  * `start` is the level before its first step; `opened` reads mutes and open crosspoints as 0 dB.
  */
-export function gainStructure(rig: Rig, route: readonly Step[], start: Hop, opened = false): Stage[] {
-  let hop = start
+export function gainStructure(rig: Rig, route: readonly Step[], start: SignalPoint, opened = false): Stage[] {
+  let signal = start
   return route.map((step) => {
     const { device, strip, point, enters } = step
     const { capability } = rig.devices[device]!
     const { from } = capability.strips.find(s => s.id === strip)!
     const input = enters && 'port' in from ? capability.inputs[from.port] : undefined
-    const came = enters ? entering(hop, input) : hop
+    const came = enters ? entering(signal, input) : signal
     const afterPoint = point ? louder(came, gainsOf(rig, device, [point], opened)) : came
     const afterStrip = louder(afterPoint, gainsOf(rig, device, parametersIn(capability, strip), opened))
     const port = capability.outputs.find(o => o.strip === strip)
     const out = port ? leaving(afterStrip, port) : afterStrip
-    hop = out
+    signal = out
     return { step, afterPoint, afterStrip, port, out }
   })
 }
@@ -79,7 +79,7 @@ export function voltsAtFullScale(
   const portAt = (e: Endpoint) => rig.devices[e.device]?.capability.outputs[e.channel]
   const [first, last] = [portAt(output), portAt(loudspeaker)]
   if (!first?.fullScale || last?.kind !== 'loudspeaker') return null
-  const start: Hop = { level: gainBehind(rig, output, path), fullScale: first.fullScale }
+  const start: SignalPoint = { level: gainBehind(rig, output, path), fullScale: first.fullScale }
   if (sameEndpoint(output, loudspeaker)) return voltsOf(start)
   const open = openRoutes(rig, output, loudspeaker)
   const nearest = open.length ? null : routeTo(rig, output, loudspeaker)

@@ -1,7 +1,7 @@
 import { parseLevel, parseMeasure, type Parsed, type Volts } from '../units'
 import type { Limiter } from './blocks'
 import { thresholdFor } from './gainStructure'
-import { zeroDbu } from './hops'
+import { zeroDbu } from './signalPoint'
 
 /** Where a limiter stands: volts RMS of a sine at its full scale; null where that is not known. */
 export interface LimiterPlace {

@@ -14,19 +14,19 @@ const done = (act: Act, of = reach()) => withSettings(of.rig, settingsFor(act, o
 describe('what is done to a source as a whole', () => {
   it('goes to blocks of its own, as the device keeps it', () => {
     expect(ownDelay(reach())).toBe(0.005)
-    expect(value(done({ kind: 'later', by: 0.002 }), '/outputs/1/delay')).toBeCloseTo(0.007, 4)
-    expect(value(done({ kind: 'turn' }), '/outputs/1/polarity')).toBe('normal')
-    expect(value(done({ kind: 'louder', by: -2 }), '/outputs/1/gain')).toBeCloseTo(-6, 6)
+    expect(value(done({ kind: 'delay', by: 0.002 }), '/outputs/1/delay')).toBeCloseTo(0.007, 4)
+    expect(value(done({ kind: 'invert' }), '/outputs/1/polarity')).toBe('normal')
+    expect(value(done({ kind: 'gain', by: -2 }), '/outputs/1/gain')).toBeCloseTo(-6, 6)
     // all outputs alike, and nothing of another source
     const pair = reach(rigOf(routed), 'pair', 'top')
-    expect(settingsFor({ kind: 'later', by: 0.001 }, pair).map(s => s.path))
+    expect(settingsFor({ kind: 'delay', by: 0.001 }, pair).map(s => s.path))
       .toEqual(['/outputs/0/delay', '/outputs/2/delay'])
   })
   it('is refused in words where it cannot be', () => {
-    expect(() => settingsFor({ kind: 'later', by: 1 }, reach())).toThrow(/100\.00 ms/)
-    expect(() => settingsFor({ kind: 'later', by: -0.006 }, reach())).toThrow(RangeError)
+    expect(() => settingsFor({ kind: 'delay', by: 1 }, reach())).toThrow(/100\.00 ms/)
+    expect(() => settingsFor({ kind: 'delay', by: -0.006 }, reach())).toThrow(RangeError)
     const shared = { ...reach(), others: outputsOf(top.wiring, 'top') }
-    expect(() => settingsFor({ kind: 'later', by: 0.001 }, shared)).toThrow('no delay of its own')
+    expect(() => settingsFor({ kind: 'delay', by: 0.001 }, shared)).toThrow('no delay of its own')
   })
   it('puts filters into bands that do nothing yet, and says when there are not enough', () => {
     const filters = [{ kind: 'peaking', frequency: 500, gain: -3, q: 1 }] as const
@@ -38,8 +38,8 @@ describe('what is done to a source as a whole', () => {
       .toThrow('3 free EQ bands, 4 are needed')
   })
   it('is said in few words', () => {
-    expect(showAct({ kind: 'later', by: -0.002 })).toBe('2.00 ms earlier')
-    expect(showAct({ kind: 'louder', by: 3 })).toBe('+3.0 dB')
+    expect(showAct({ kind: 'delay', by: -0.002 })).toBe('2.00 ms earlier')
+    expect(showAct({ kind: 'gain', by: 3 })).toBe('+3.0 dB')
     const pass = { on: true, family: 'linkwitz-riley', order: 4, frequency: 100 } as const
     expect(showAct({ kind: 'pass', side: 'low', pass })).toBe('low-pass Linkwitz–Riley 24 dB an octave at 100 Hz')
   })

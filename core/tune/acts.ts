@@ -1,5 +1,5 @@
 import {
-  deviceQ, familyName, holdParameter, is, moveInTime, ownParameters, parametersIn, valueOf,
+  deviceQ, familyName, holdParameter, is, shiftDelays, ownParameters, parametersIn, valueOf,
   type BlockId, type Endpoint, type OwnParameter, type Parameter, type ParameterOf, type ParameterPath, type Pass,
   type Rig,
 } from '../rig'
@@ -9,9 +9,9 @@ import { Refusal, refusal } from '../words'
 
 /** Something done to a source as a whole, whatever devices it hangs on. */
 export type Act
-  = | { kind: 'later', by: Seconds }
-    | { kind: 'louder', by: Decibels }
-    | { kind: 'turn' }
+  = | { kind: 'delay', by: Seconds }
+    | { kind: 'gain', by: Decibels }
+    | { kind: 'invert' }
     | { kind: 'filters', filters: readonly FitFilter[] }
     | { kind: 'all-pass', frequency: number, q: number }
     | { kind: 'pass', side: 'high' | 'low', pass: Pass }
@@ -86,12 +86,12 @@ function filtersIn(reach: Reach, filters: readonly FitFilter[]): Setting[] {
 
 function settings(act: Act, reach: Reach): Setting[] {
   switch (act.kind) {
-    case 'later':
-      return moveInTime(reach.rig, ownOf(reach, 'delay'), act.by)
-    case 'louder':
+    case 'delay':
+      return shiftDelays(reach.rig, ownOf(reach, 'delay'), act.by)
+    case 'gain':
       return ownOf(reach, 'gain').map(own =>
         ({ device: own.device, path: own.parameter.path, value: now(reach, own) + act.by }))
-    case 'turn':
+    case 'invert':
       return ownOf(reach, 'polarity').map((own) => {
         const value = now(reach, own) === 'normal' ? 'inverted' : 'normal'
         return { device: own.device, path: own.parameter.path, value }
@@ -124,11 +124,11 @@ export const settingsFor = (act: Act, reach: Reach): Setting[] =>
 /** An act in a few words. */
 export function showAct(act: Act): string {
   switch (act.kind) {
-    case 'later':
+    case 'delay':
       return act.by < 0 ? `${showDelay(-act.by)} earlier` : `${showDelay(act.by)} later`
-    case 'louder':
+    case 'gain':
       return showLevel(act.by)
-    case 'turn':
+    case 'invert':
       return 'polarity inverted'
     case 'filters':
       return act.filters

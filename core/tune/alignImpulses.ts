@@ -1,6 +1,6 @@
 import { addTo, applyGainAndDelay, applyTaps, realFft, silence, standardGrid, unity, type Curve } from '../dsp'
 import type { Decibels, Hertz, Seconds } from '../units'
-import { alignSources, type AlignCandidate } from './align'
+import { alignSources, type AlignCandidate } from './bestSum'
 import type { AlignTask, Pair } from './alignTask'
 import { refusal } from '../words'
 

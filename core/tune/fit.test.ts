@@ -5,7 +5,7 @@ import { cases, sample } from '../reference/cases'
 import { scipy } from '../reference/scipy'
 import { decibelsOf } from '../units'
 import {
-  filterLevel, fitFewest, fitFilters, filtersLevel, fitKinds, modeCut, tangentsOf, worthOf, type FitWish,
+  filterLevel, fitFewest, fitFilters, filtersLevel, fitKinds, modeCut, tangentsOf, worthOf, type FitTask,
 } from './index'
 
 const rate = 48_000
@@ -27,7 +27,7 @@ export function bumpy(seed: number, at = grid): Float64Array {
   }
   return sum
 }
-const wish = (levels: ArrayLike<number>, more: Partial<FitWish> = {}): FitWish => ({
+const wish = (levels: ArrayLike<number>, more: Partial<FitTask> = {}): FitTask => ({
   sampleRate: rate,
   curves: [{ frequencies: grid, levels }],
   target: 'flat',

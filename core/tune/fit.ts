@@ -16,7 +16,7 @@ export interface FitCurve extends LevelCurve {
   /** Weight of its position; 1 unless given. */
   weight?: number | undefined
 }
-export interface FitWish {
+export interface FitTask {
   sampleRate: Hertz
   curves: readonly FitCurve[]
   /** 'flat': the level is fitted. */
@@ -100,7 +100,7 @@ const rms = (values: Float64Array) => Math.sqrt(values.reduce((s, v) => s + v * 
 /** Middle value: what a curve's level is, whatever its peaks and holes do. */
 const median = (values: Float64Array) => values.slice().sort()[values.length >> 1]!
 
-function check({ curves, range, sampleRate, gain, q, kinds, bands }: FitWish) {
+function check({ curves, range, sampleRate, gain, q, kinds, bands }: FitTask) {
   if (!curves.length) throw refusal('fit.noCurve')
   if (!curves.some(c => (c.weight ?? 1) > 0)) throw refusal('fit.noWeight')
   if (!(range[1] > range[0] && range[0] > 0)) throw refusal('fit.range')
@@ -143,7 +143,7 @@ export function modeCut({ frequency, decay }: RingingMode, gain: Decibels): FitF
   return { kind: 'peaking', frequency, gain, q: q * 10 ** (gain / 40) }
 }
 
-function cutsOf({ modes = [], range, gain, q, kinds, bands }: FitWish, grid: Float64Array, over: Float64Array) {
+function cutsOf({ modes = [], range, gain, q, kinds, bands }: FitTask, grid: Float64Array, over: Float64Array) {
   if (!kinds.includes('peaking')) return []
   const most = Math.min(mostModes, bands - 1)
   return modes
@@ -159,7 +159,7 @@ function cutsOf({ modes = [], range, gain, q, kinds, bands }: FitWish, grid: Flo
 }
 
 /** What each filter of a fit buys: dB RMS by which the error would be larger without it. */
-export function worthOf(wish: FitWish, { filters, level, after }: Pick<FitResult, 'filters' | 'level' | 'after'>) {
+export function worthOf(wish: FitTask, { filters, level, after }: Pick<FitResult, 'filters' | 'level' | 'after'>) {
   const grid = gridOf(wish.range)
   const { error } = errorOf(wish, grid)
   return filters.map((one) => {
@@ -168,7 +168,7 @@ export function worthOf(wish: FitWish, { filters, level, after }: Pick<FitResult
   })
 }
 
-function errorOf({ curves, target }: FitWish, grid: Float64Array) {
+function errorOf({ curves, target }: FitTask, grid: Float64Array) {
   const { mean, evidence } = meanOf(curves, grid)
   const wanted = target === 'flat' ? grid.map(() => 0) : readAt(target.frequencies, target.levels, grid)
   return { error: mean.map((v, k) => v - wanted[k]!), evidence }
@@ -179,7 +179,7 @@ function errorOf({ curves, target }: FitWish, grid: Float64Array) {
  * frequency. Unless `fill` is set, holes that reflections make and dips that differ between positions are left alone
  * and listed. Throws RangeError with what is wrong with the wish.
  */
-export function fitFilters(wish: FitWish, onProgress?: (part: number) => boolean): FitResult {
+export function fitFilters(wish: FitTask, onProgress?: (part: number) => boolean): FitResult {
   check(wish)
   const grid = gridOf(wish.range)
   const { target } = wish
@@ -216,7 +216,7 @@ export function fitFilters(wish: FitWish, onProgress?: (part: number) => boolean
 }
 
 /** The same with the fewest filters whose error is at most `most` dB RMS; with all that are allowed where none is. */
-export function fitFewest(wish: FitWish, most: Decibels, onProgress?: (part: number) => boolean): FitResult {
+export function fitFewest(wish: FitTask, most: Decibels, onProgress?: (part: number) => boolean): FitResult {
   for (let bands = 1; ; bands++) {
     const result = fitFilters({ ...wish, bands }, part => onProgress?.((bands - 1 + part) / wish.bands) ?? true)
     if (result.after <= most || bands >= wish.bands) return result

@@ -57,7 +57,7 @@ export const electronics = (rig: Rig, from: Endpoint, outputs: readonly Endpoint
 }
 
 /** By how much later a source is heard by a rig than when a take was made. */
-export function movedInTime({ then }: Measured, rig: Rig, outputs: readonly Endpoint[]): Seconds {
+export function arrivalShift({ then }: Measured, rig: Rig, outputs: readonly Endpoint[]): Seconds {
   const [was, is] = [electronics(then.rig, then.from, outputs), electronics(rig, then.from, outputs)]
   return was === null || is === null ? 0 : is - was
 }
@@ -69,7 +69,7 @@ export function heardUnder({ measured, arrival }: TuneTake, rig: Rig, outputs: r
   return {
     ...predicted,
     delay,
-    arrival: arrival === null ? null : arrival + movedInTime(measured, rig, outputs),
+    arrival: arrival === null ? null : arrival + arrivalShift(measured, rig, outputs),
   }
 }
 

@@ -56,8 +56,8 @@ describe('loudspeakers round one place', () => {
   it('all arrive with the last, as loud as the softest, and none gets louder', () => {
     const channels = [{ arrival: 0.01, level: -3 }, { arrival: 0.004, level: 2 }, { arrival: 0.007, level: 0 }]
     const trims = trimToCommon(channels)
-    expect(channels.map((c, n) => c.arrival + trims[n]!.later)).toEqual([0.01, 0.01, 0.01])
+    expect(channels.map((c, n) => c.arrival + trims[n]!.delay)).toEqual([0.01, 0.01, 0.01])
     expect(channels.map((c, n) => c.level + trims[n]!.by)).toEqual([-3, -3, -3])
-    expect(trims.every(t => t.later >= 0 && t.by <= 0)).toBe(true)
+    expect(trims.every(t => t.delay >= 0 && t.by <= 0)).toBe(true)
   })
 })

@@ -8,7 +8,7 @@ import { refusal } from '../words'
 /** A part of a column, or any source that serves some of the places: what it reads at every place, front to back. */
 export type Zone = readonly Reading[]
 
-export interface ShadeWish {
+export interface ShadeTask {
   zones: readonly Zone[]
   weights: readonly number[]
   /** dB by which the last place may be softer than the first, straight over the places between. */
@@ -52,7 +52,7 @@ function shaded({ curve, delay }: Reading, gain: Decibels, shelf: Decibels, rate
  * Gains and high-shelf steps of zones with which places from front to back come nearest to a wished fall: one number
  * after the other, in steps of 0.5 dB. Throws RangeError where zones and places do not fit.
  */
-export function shadeZones({ zones, weights, fall, sampleRate, gain, shelf }: ShadeWish): Shade {
+export function shadeZones({ zones, weights, fall, sampleRate, gain, shelf }: ShadeTask): Shade {
   const places = zones[0]?.length ?? 0
   if (!places || zones.some(z => z.length !== places) || weights.length !== places)
     throw refusal('levels.readings')
@@ -104,8 +104,8 @@ export interface Channel {
  * By how much each loudspeaker must come later and be softer so that all arrive at once and equally loud at the
  * listening place: at the time of the last, at the level of the softest. Nothing is made louder.
  */
-export function trimToCommon(channels: readonly Channel[]): { later: Seconds, by: Decibels }[] {
+export function trimToCommon(channels: readonly Channel[]): { delay: Seconds, by: Decibels }[] {
   const last = Math.max(...channels.map(c => c.arrival))
   const softest = Math.min(...channels.map(c => c.level))
-  return channels.map(c => ({ later: last - c.arrival, by: softest - c.level }))
+  return channels.map(c => ({ delay: last - c.arrival, by: softest - c.level }))
 }

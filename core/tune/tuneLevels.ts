@@ -34,7 +34,7 @@ export function matchMain(job: TuneJob, source: TuneSource, first: TuneSource, r
     id: `match/${source.id}`,
     source: source.id,
     title: `Match ${source.name} to ${first.name}`,
-    acts: [{ source: source.id, act: { kind: 'louder', by } }],
+    acts: [{ source: source.id, act: { kind: 'gain', by } }],
     reasons: [`at ${job.positions[n]!.name} it is ${showNumber(Math.abs(by), 1)} dB ${by > 0 ? 'quieter' : 'louder'}, `
       + '250 Hz to 4 kHz'],
   }
@@ -82,7 +82,7 @@ export function levelAll(job: TuneJob, rig: Rig): Proposal[] {
       id: `level/${source.id}`,
       source: source.id,
       title: `Set the level of ${source.name}`,
-      acts: [{ source: source.id, act: { kind: 'louder', by: by[s]! } }],
+      acts: [{ source: source.id, act: { kind: 'gain', by: by[s]! } }],
       reasons: [`off the target and between the positions ${showNumber(bought[s]!, 2)} dB less`],
     } satisfies Proposal]
     : [])

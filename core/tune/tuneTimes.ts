@@ -1,7 +1,7 @@
 import type { Rig, Then } from '../rig'
 import { showDelay, showNumber, type Decibels, type Seconds } from '../units'
 import { ownDelay } from './acts'
-import { alignVariants, type VariantCandidate } from './align'
+import { alignVariants, type VariantCandidate } from './bestSum'
 import { electronics, heardUnder, levelOf, reachOf, type Done, type Heard, type TuneJob, type TuneSource } from './job'
 import { overlapIn, pairsIn, sumOf } from './readings'
 import { variantsFor } from './variants'
@@ -39,7 +39,7 @@ function toAnother(job: TuneJob, source: TuneSource, first: TuneSource, rig: Rig
       id: `time/${source.id}`,
       source: source.id,
       title: `Time ${source.name} to ${first.name}`,
-      acts: [{ source: source.id, act: { kind: 'later', by } }],
+      acts: [{ source: source.id, act: { kind: 'delay', by } }],
       reasons: [`at ${where} it is heard ${showDelay(Math.abs(s.arrival - r.arrival))} `
         + `${s.arrival < r.arrival ? 'before' : 'after'} ${first.name}; it shall arrive ${wish}`],
     },
@@ -165,10 +165,10 @@ export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSour
       source: sub.id,
       title: `Align ${sub.name} to mains`,
       acts: [
-        { source: sub.id, act: { kind: 'later', by: best.delay + short } },
-        ...wait.map(s => ({ source: s.id, act: { kind: 'later', by: short } }) as const),
+        { source: sub.id, act: { kind: 'delay', by: best.delay + short } },
+        ...wait.map(s => ({ source: s.id, act: { kind: 'delay', by: short } }) as const),
         ...acts.map(({ act }) => ({ source: sub.id, act })),
-        ...(best.polarity < 0 ? [{ source: sub.id, act: { kind: 'turn' } } as const] : []),
+        ...(best.polarity < 0 ? [{ source: sub.id, act: { kind: 'invert' } } as const] : []),
       ],
       reasons: [
         `summation loss ${showNumber(-best.score, 1)} dB${now

@@ -2,7 +2,7 @@ import { divide, unity, type Curve } from '../dsp'
 import { applyBlock, isOn, parametersOf, pathMap, valueOf, type Pass, type PassCapability, type Rig } from '../rig'
 import type { Hertz } from '../units'
 import { settingsFor, showAct, withSettings, type Act, type Reach } from './acts'
-import type { Variant } from './align'
+import type { Variant } from './bestSum'
 
 /** Filters that could be set besides a delay, with what they do to both sources of a search. */
 export interface FilterVariant extends Variant {

@@ -16,7 +16,7 @@ import {
   whyNoDecay,
 } from '../../core/measure'
 import type { AnalysisJob, RecordingJob } from '../../core/contract/analysis'
-import { alignment } from './align'
+import { alignment } from './alignment'
 import type { AnalysisAnswer } from './answer'
 import { NotUnderstood } from './form'
 import { shape } from './shape'

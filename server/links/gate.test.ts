@@ -18,7 +18,7 @@ import { leases } from '../store/schema'
 import { ann, ben, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { confirmAddress } from './addresses'
 import { startLinks, stopLinks } from './links'
-import { sendLive } from './live'
+import { sendLive } from './sending'
 import { sendDrafts, unsentOf } from './send'
 
 /** Steps of the campaign. */

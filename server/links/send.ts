@@ -3,7 +3,7 @@ import { differences } from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { Passage } from '../store/gate'
 import { draftAuthors } from '../store/history'
-import { deliver, type Delivery } from './live'
+import { deliver, type Delivery } from './sending'
 
 /** What of the drafts of some devices is not in them, by device. */
 export function unsentOf(now: Documents, devices: readonly string[]): Delivery[] {

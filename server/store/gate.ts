@@ -9,7 +9,7 @@ import {
   type Edit,
   type EditRefusal,
   type Rise,
-  type WishedSetting,
+  type DesiredSetting,
 } from '../../core/documents'
 import { alterations, holdParameter, opened, parametersOf, riseOf, type Rig } from '../../core/rig'
 import { inTurns } from '../utils/turns'
@@ -29,18 +29,18 @@ interface Gate {
    */
   before: { at: number, rig: Rig, begins: boolean }[]
   /** What is on its way to devices, by the passage that let it through. */
-  onTheWay: Map<Passage, readonly WishedSetting[]>
+  onTheWay: Map<Passage, readonly DesiredSetting[]>
 }
 const gates = new Map<string, Gate>()
 
 function gateOf(site: string): Gate {
-  const gate = gates.get(site) ?? { before: [], onTheWay: new Map<Passage, readonly WishedSetting[]>() }
+  const gate = gates.get(site) ?? { before: [], onTheWay: new Map<Passage, readonly DesiredSetting[]>() }
   gates.set(site, gate)
   return gate
 }
 
 /** A rig with some settings as they shall be. */
-function wished(rig: Rig, wishes: readonly WishedSetting[]): Rig {
+function wished(rig: Rig, wishes: readonly DesiredSetting[]): Rig {
   if (!wishes.length) return rig
   const next = new Map<string, Record<string, unknown>>()
   for (const { device, path, value } of wishes) {
@@ -56,7 +56,7 @@ function wished(rig: Rig, wishes: readonly WishedSetting[]): Rig {
 }
 
 /** Settings among edits as their devices would hold them; what a device cannot hold is refused elsewhere. */
-export function settingsAmong(now: Documents, edits: readonly Edit[]): WishedSetting[] {
+export function settingsAmong(now: Documents, edits: readonly Edit[]): DesiredSetting[] {
   return edits.flatMap(({ document, path, new: value }) => {
     if (!document.startsWith('settings/') || path === '') return []
     const device = document.slice('settings/'.length)
@@ -82,7 +82,7 @@ export class Passage {
   constructor(readonly site: string, private readonly agreed: readonly Rise[] = []) {}
 
   /** Null where these wishes may go to their devices; otherwise the refusal. May be asked again for the same step. */
-  async admit(now: Documents, wishes: readonly WishedSetting[]): Promise<({ ok: false } & EditRefusal) | null> {
+  async admit(now: Documents, wishes: readonly DesiredSetting[]): Promise<({ ok: false } & EditRefusal) | null> {
     const gate = gateOf(this.site)
     this.devices.clear()
     const sent = wishes.filter(w => isLive(now, w.device))
@@ -116,7 +116,7 @@ export class Passage {
 
 /** The way back to what was agreed to before: what a temporary state replaced. It is held against nothing. */
 export class WayBack extends Passage {
-  override admit(now: Documents, wishes: readonly WishedSetting[]) {
+  override admit(now: Documents, wishes: readonly DesiredSetting[]) {
     for (const { device } of wishes) if (isLive(now, device)) this.devices.add(device)
     gateOf(this.site).before = []
     return Promise.resolve(null)

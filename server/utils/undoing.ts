@@ -1,7 +1,7 @@
 import type { H3Event } from 'h3'
 import { UndoBody } from '../../core/contract'
 import { asker } from '../access/sessions'
-import { sendLive } from '../links/live'
+import { sendLive } from '../links/sending'
 import { Passage } from '../store/gate'
 import { undo } from '../store/undo'
 import { answered } from './answers'

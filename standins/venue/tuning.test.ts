@@ -96,7 +96,7 @@ describe('the demo tuned by itself', () => {
   })
   it('times what helps after the mains, gives every proposal its reason, and sets nothing twice', () => {
     const time = tuning.proposals.find(p => p.id === 'time/delay-l')!
-    expect(time.acts[0]!.act).toMatchObject({ kind: 'later' })
+    expect(time.acts[0]!.act).toMatchObject({ kind: 'delay' })
     expect(tuning.proposals.every(p => p.reasons.length && p.reasons.every(r => r.length > 5))).toBe(true)
     const settings = settingsOf(job, tuning.proposals)
     expect(new Set(settings.map(s => s.device + s.path)).size).toBe(settings.length)

@@ -2,7 +2,7 @@
 import { alignViews } from './area'
 import { useView } from '~/document/view'
 import { choicesOfNames } from '~/parts/choices'
-import AlikePanel from './AlikePanel.vue'
+import PhasePanel from './PhasePanel.vue'
 import LevelsPanel from './LevelsPanel.vue'
 import PairPanel from './PairPanel.vue'
 import TimesPanel from './TimesPanel.vue'
@@ -32,7 +32,7 @@ const shown = computed(() => (view.plate && view.plate in alignViews ? view.plat
     <PairPanel v-else-if="shown === 'pair'" />
     <WholePanel v-else-if="shown === 'whole'" />
     <LevelsPanel v-else-if="shown === 'levels'" />
-    <AlikePanel v-else />
+    <PhasePanel v-else />
   </section>
 </template>
 

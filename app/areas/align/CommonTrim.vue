@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { distance } from '~~/core/acoustics'
+import { distanceLoss, nearest } from '~~/core/acoustics'
 import { sheetAt } from '~~/core/documents'
-import { levelOf, trimToCommon, type Act } from '~~/core/tune'
+import { levelOf, trimActs, trimToCommon } from '~~/core/tune'
 import { showDelay, showLevel } from '~~/core/units'
 import { useHeard, type HeardTake } from '~/document/heard'
 import { useAligning } from './aligning'
@@ -31,10 +31,10 @@ const channels = computed(() => {
     if (all) return [{ source, arrival: cells[k]!.arrival!, level: levelOf(cells[k]!, 500, 2000) }]
     const arrival = heard.planned(source, position.value!)
     const sheet = site.sheetOf(source.elements[0]!.sheet)
-    const far = Math.min(...source.elements.map(e => distance(e.place, position.value!.place)))
+    const far = nearest(position.value!.place, source.elements.map(e => e.place))
     return arrival === null || !sheet
       ? []
-      : [{ source, arrival, level: sheetAt(sheet, heardAt).level - 20 * Math.log10(Math.max(0.3, far)) }]
+      : [{ source, arrival, level: sheetAt(sheet, heardAt).level - distanceLoss(far) }]
   })
   return { by: all ? 'measured' : 'from plan', found }
 })
@@ -49,14 +49,11 @@ const known: Record<string, string> = {
 }
 const columns = [
   { id: 'source', name: 'Loudspeaker' },
-  { id: 'later', name: 'Later by', numeric: true },
+  { id: 'delay', name: 'Delay by', numeric: true },
   { id: 'by', name: 'Level', numeric: true },
 ]
 function set() {
-  const acts = trims.value.flatMap(({ source, later, by }) => [
-    ...(later > 1e-5 ? [{ source: source.id, act: { kind: 'later', by: later } satisfies Act }] : []),
-    ...(by < -0.05 ? [{ source: source.id, act: { kind: 'louder', by: Number(by.toFixed(1)) } satisfies Act }] : []),
-  ])
+  const acts = trimActs(trims.value.map(t => ({ ...t, source: t.source.id })))
   void aligning.perform(acts, `${trims.value.map(t => t.source.name).join(', ')} arrive at once and equally loud at `
     + `${position.value!.name}.`)
 }
@@ -92,8 +89,8 @@ function set() {
       <template #source="{ row }">
         {{ row.source.name }}
       </template>
-      <template #later="{ row }">
-        {{ showDelay(row.later) }}
+      <template #delay="{ row }">
+        {{ showDelay(row.delay) }}
       </template>
       <template #by="{ row }">
         {{ showLevel(row.by) }}

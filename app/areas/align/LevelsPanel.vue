@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { levelOf, type Act } from '~~/core/tune'
+import { gainActs, levelOf, matchedAt } from '~~/core/tune'
 import { plainQuantity, quantities, showLevel } from '~~/core/units'
 import { useAligning } from './aligning'
 import { useHeard } from '~/document/heard'
@@ -23,13 +23,9 @@ const rows = computed(() => aligning.table.filter(r => r.cells.some(Boolean)).ma
   ...r,
   levels: r.cells.map(c => (c && high.value > low.value ? levelOf(c, low.value, high.value) : null)),
 })))
-/** Where each source is matched: where it is loudest, unless another place is chosen. */
+/** Places that were chosen to match a source at. */
 const own = reactive<Record<string, number>>({})
-const placeOf = (row: (typeof rows.value)[number]) => {
-  const chosen = own[row.source.id]
-  if (chosen !== undefined && row.levels[chosen] !== null) return chosen
-  return row.levels.reduce((a, l, n) => (l !== null && (a < 0 || l > row.levels[a]!) ? n : a), -1)
-}
+const placeOf = (row: (typeof rows.value)[number]) => matchedAt(row.levels, own[row.source.id])
 const reference = computed(() =>
   rows.value.find(r => aligning.reference?.members.includes(r.source.id)) ?? rows.value[0])
 const referenceLevel = computed(() =>
@@ -49,12 +45,8 @@ const toggle = (id: string) => {
   picked.value = picked.value.includes(id) ? picked.value.filter(p => p !== id) : [...picked.value, id]
 }
 function match() {
-  const acts = rows.value.flatMap((row) => {
-    const by = apart(row)
-    if (!picked.value.includes(row.source.id) || by === null || Math.abs(by) < 0.05) return []
-    return [{ source: row.source.id, act: { kind: 'louder', by: Number(by.toFixed(1)) } satisfies Act }]
-  })
-  void aligning.perform(acts)
+  const list = rows.value.filter(row => picked.value.includes(row.source.id))
+  void aligning.perform(gainActs(list.map(row => ({ source: row.source.id, by: apart(row) }))))
 }
 const choicesFor = (row: (typeof rows.value)[number]) =>
   site.positions.flatMap((p, n) => (row.levels[n] === null ? [] : [{ value: n, label: p.name }]))

@@ -34,8 +34,8 @@ const tried = computed(() => trial.delay.value !== 0 || trial.turned.value)
 const set = async () => {
   const moved = aligning.move!
   const done = await aligning.perform([
-    ...(trial.delay.value ? aligning.toAll(moved, { kind: 'later', by: trial.delay.value }) : []),
-    ...(trial.turned.value ? aligning.toAll(moved, { kind: 'turn' }) : []),
+    ...(trial.delay.value ? aligning.toAll(moved, { kind: 'delay', by: trial.delay.value }) : []),
+    ...(trial.turned.value ? aligning.toAll(moved, { kind: 'invert' }) : []),
   ], `${moved.name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity inverted' : ''}.`)
   if (!done) return
   trial.delay.value = 0

@@ -43,7 +43,7 @@ function set() {
     const [gain, shelf] = [found.value!.gains[n]!, found.value!.shelves[n]!]
     const filter = { kind: 'high-shelf', frequency: shelfAt, gain: shelf, q: shelfQ } as const
     return [
-      ...(gain ? [{ source: r.source.id, act: { kind: 'louder', by: gain } satisfies Act }] : []),
+      ...(gain ? [{ source: r.source.id, act: { kind: 'gain', by: gain } satisfies Act }] : []),
       ...(shelf ? [{ source: r.source.id, act: { kind: 'filters', filters: [filter] } satisfies Act }] : []),
     ]
   })

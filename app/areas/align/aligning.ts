@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Position, Source } from '~~/core/documents'
 import {
-  bringTogether, overlapIn, ownDelay, settingsFor, showAct, sumOf, withSettings,
+  delaysToMeet, overlapIn, ownDelay, settingsFor, showAct, sumOf, withSettings,
   type Act, type Both, type FilterVariant, type Setting, type VariantCandidate,
 } from '~~/core/tune'
 import { showDelay } from '~~/core/units'
@@ -88,7 +88,7 @@ export const useAligning = defineStore('aligning', () => {
 
   /** What acts set in turn, each on top of those before. */
   function settingsOf(acts: readonly { source: string, act: Act }[]): Setting[] {
-    let rig = site.draftRig
+    let rig = site.desiredRig
     const all = new Map<string, Setting>()
     for (const { source, act } of acts) {
       const settings = settingsFor(act, { ...reachOf(source), rig })
@@ -105,10 +105,10 @@ export const useAligning = defineStore('aligning', () => {
     const [moved, first] = [move.value!, reference.value!]
     const short = Math.max(0, -(delayOf(moved) + delay))
     const acts: { source: string, act: Act }[] = [
-      ...toAll(moved, { kind: 'later', by: delay + short }),
-      ...(short > 1e-6 ? toAll(first, { kind: 'later', by: short }) : []),
-      ...(polarity < 0 ? toAll(moved, { kind: 'turn' }) : []),
-      ...(level ? toAll(moved, { kind: 'louder', by: level }) : []),
+      ...toAll(moved, { kind: 'delay', by: delay + short }),
+      ...(short > 1e-6 ? toAll(first, { kind: 'delay', by: short }) : []),
+      ...(polarity < 0 ? toAll(moved, { kind: 'invert' }) : []),
+      ...(level ? toAll(moved, { kind: 'gain', by: level }) : []),
       ...(variant?.acts ?? []).flatMap(({ of, act }) => toAll(of === 'move' ? moved : first, act)),
     ]
     return { acts, short }
@@ -157,12 +157,12 @@ export const useAligning = defineStore('aligning', () => {
     try {
       if (vague)
         throw refusal('align.vague', { sources: vague })
-      const by = bringTogether(list.map((p, n) => ({
+      const by = delaysToMeet(list.map((p, n) => ({
         arrivals: arrivalsOf(p),
         set: delayOf(p),
         later: n ? later : 0,
       })), weights)
-      const acts = list.flatMap((p, n) => (by[n] ? toAll(p, { kind: 'later', by: by[n] }) : []))
+      const acts = list.flatMap((p, n) => (by[n] ? toAll(p, { kind: 'delay', by: by[n] }) : []))
       const names = list.slice(1).map(s => s.name).join(', ')
       await make(settingsOf(acts), `${names} ${list.length > 2 ? 'arrive' : 'arrives'} with ${list[0]!.name}`
       + `${later ? `, ${showDelay(later)} later` : ''}.`)

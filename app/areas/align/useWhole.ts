@@ -27,11 +27,11 @@ export function useWhole() {
 
   const rigOf = (a: Alternative | undefined): Rig => (a
     ? {
-        ...site.draftRig,
-        devices: Object.fromEntries(Object.entries(site.draftRig.devices).map(([id, device]) =>
+        ...site.desiredRig,
+        devices: Object.fromEntries(Object.entries(site.desiredRig.devices).map(([id, device]) =>
           [id, { ...device, settings: a.settings[id] ?? device.settings }])),
       }
-    : site.draftRig)
+    : site.desiredRig)
   /** What sounds of what was measured. */
   const playing = computed(() => {
     const { job } = heard

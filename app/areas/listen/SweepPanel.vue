@@ -3,7 +3,7 @@ import { plainQuantity, quantities, showDelay, showNumber } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 /** Sweeps: one at the picked cell, or the whole ledger unattended. */
 const sweep = useSweep()

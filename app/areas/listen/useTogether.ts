@@ -1,5 +1,5 @@
 import type { Take } from '~~/core/documents'
-import { moveInTime, ownDelays, testFeed } from '~~/core/rig'
+import { shiftDelays, ownDelays, testFeed } from '~~/core/rig'
 import { showDelay } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { useSite } from '~/document/site'
@@ -39,11 +39,11 @@ export function useTogether() {
     const from = site.feedFrom(testFeed)
     const name = site.sourceOf(id)!.name
     const outside = site.sources.filter(s => s.id !== id).flatMap(s => site.outputs(s.id))
-    const own = from && ownDelays(site.draftRig, from, site.outputs(id), outside)
+    const own = from && ownDelays(site.desiredRig, from, site.outputs(id), outside)
     if (!own?.length) return notices.say('error', `${name} has no delay of its own: other sources share every one.`)
     try {
       // from what sounded: pressed twice in Draft it is still this much, not twice
-      if (!(await site.editAll(moveInTime(site.heldRig, own, by)))) return
+      if (!(await site.editAll(shiftDelays(site.confirmedRig, own, by)))) return
     }
     catch (error) {
       return notices.fail(error)

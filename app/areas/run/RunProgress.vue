@@ -3,7 +3,7 @@ import { showAct, type Figures } from '~~/core/tune'
 import { counted, showNumber } from '~~/core/units'
 import { useRun } from './useRun'
 import { useSite } from '~/document/site'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 /** What the work that runs by itself does now, what it waits for, and what it proposes in the end. */
 const site = useSite()

@@ -23,7 +23,7 @@ import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
-import { useSweep } from '~/sound/sweep'
+import { useSweep } from '~/sound/sweepStore'
 
 /** Does the run sheet as far as it goes without a person: measures, computes, proposes; sets nothing by itself. */
 export const useRun = defineStore('run', () => {
@@ -84,7 +84,7 @@ export const useRun = defineStore('run', () => {
     const from = site.feedFrom(testFeed)
     if (!from || !sets.facts.inRig) return []
     const outputs = site.sources.flatMap(s => site.outputs(s.id))
-    const needed = new Set(outputs.flatMap(to => pathMap(site.heldRig, from, to).devices))
+    const needed = new Set(outputs.flatMap(to => pathMap(site.confirmedRig, from, to).devices))
     return [...needed].filter(id => site.linkOf(id).state !== 'live').map(site.deviceName)
   }
   async function start() {
@@ -133,7 +133,7 @@ export const useRun = defineStore('run', () => {
   })
   async function accept() {
     try {
-      const edits = settingsOf({ ...job.value!, rig: site.draftRig }, chosen.value)
+      const edits = settingsOf({ ...job.value!, rig: site.desiredRig }, chosen.value)
       const count = chosen.value.length
       const words = `${counted(count, 'proposal is', 'proposals are')} set, ${counted(edits.length, 'setting')} in all.`
       if (await make(edits, words)) tell({ type: 'settled' })

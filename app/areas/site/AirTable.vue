@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { airLoss, octaveBands, speedOfSound } from '~~/core/acoustics'
+import { airLoss, flightChange, octaveBands } from '~~/core/acoustics'
 import { roomDecay } from '~~/core/documents'
 import type { TableColumn } from '~/parts/columns'
 import { routeTo, setDelay } from '~~/core/rig'
@@ -26,11 +26,11 @@ const octaves = computed(() => {
 })
 /** Delays set for distance, as the devices hold them, and what the same distance will take at show time. */
 const delays = computed(() => {
-  const part = speedOfSound(plan.value.air) / speedOfSound(plan.value.airLater)
+  const part = 1 + flightChange(plan.value.air, plan.value.airLater)
   return site.sources.map((s) => {
     const [from, to] = [site.feedFrom(), site.outputs(s.id)[0]]
-    const route = from && to ? routeTo(site.heldRig, from, to) : null
-    const delay = route ? setDelay(site.heldRig, route) : null
+    const route = from && to ? routeTo(site.confirmedRig, from, to) : null
+    const delay = route ? setDelay(site.confirmedRig, route) : null
     return { id: s.id, name: s.name, delay, later: delay === null ? null : delay * part }
   })
 })

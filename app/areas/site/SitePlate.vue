@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { airLoss, boundsOf, octaveBands, roomAreas, speedOfSound, type Corner, type Place } from '~~/core/acoustics'
+import {
+  airLoss, boundsOf, flightChange, octaveBands, roomAreas, speedOfSound, type Corner, type Place,
+} from '~~/core/acoustics'
 import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
 import { counted, showNumber } from '~~/core/units'
 import { CoverageAnswer, type CoverageRequest } from '~~/core/contract'
@@ -36,7 +38,7 @@ const c = computed(() => speedOfSound(plan.value.air))
 const signed = (v: number) => `${v > 0 ? '+' : ''}${showNumber(v, 2)}`
 /** What the change of air until the show does to 100 ms of delay and to the top octave. */
 const later = computed(() => {
-  const time = 100 * (c.value / speedOfSound(plan.value.airLater) - 1)
+  const time = 100 * flightChange(plan.value.air, plan.value.airLater)
   const delay = `Delay change by show time: ${signed(time)} ms per 100 ms`
   const top = (airLoss(8000, plan.value.airLater) - airLoss(8000, plan.value.air)) * 10
   return `${delay}; level change at 8 kHz: ${signed(-top)} dB per 10 m`

@@ -14,6 +14,14 @@ export const measuring = {
   'measure.littleTrusted': 'Coherence is under {threshold} in {percent} % of {low} to {high}.',
   'measure.noArrival': 'No arrival stands out: no delay was removed, so phase and polarity cannot be told.',
   'measure.tooCoarse': 'Blocks of {length} samples resolve nothing below {lowest} Hz.',
+  'calibration.notHeard': lines(
+    'No calibrator is heard: its tone of 1 kHz must stand at least {over} dB over everything else. ',
+    'Nothing was changed.',
+  ),
+  'calibration.nothingHeard': lines(
+    'Nothing measured yet: start listening, put the calibrator on the microphone, then press again.',
+  ),
+  'calibration.done': 'Calibrated: 0 dBFS is {level} dB.',
   'measure.stopped': 'The analysis stopped: {why}',
   'measure.notStarted': 'The analysis cannot start: {why}',
   'measure.nothingListens': 'Nothing listens: let the measurement go on, then sweep.',

@@ -1,5 +1,5 @@
 import { EditsBody } from '../../../../core/contract'
-import { sendLive } from '../../../links/live'
+import { sendLive } from '../../../links/sending'
 import { editOnLease } from '../../../leases/leases'
 import { makeEdits } from '../../../store/edits'
 import { Passage } from '../../../store/gate'

@@ -16,7 +16,7 @@ export interface Arriving {
  * weighted mean over the positions where both are known; what would be negative is made up by delaying all. Throws
  * RangeError when a source shares no position with the first.
  */
-export function bringTogether(sources: readonly Arriving[], weights: readonly number[]): Seconds[] {
+export function delaysToMeet(sources: readonly Arriving[], weights: readonly number[]): Seconds[] {
   const [first, ...others] = sources
   if (!first) return []
   const moves = others.map((s, n) => {

@@ -8,7 +8,7 @@ export const zeroDbu: Volts = Math.sqrt(0.6)
 export const sensitivityVolts: Volts = Math.sqrt(8)
 
 /** A level on its way through the rig. */
-export interface Hop {
+export interface SignalPoint {
   /** dB from the full scale of where it is; null where nothing comes through. */
   level: Decibels | null
   /** RMS voltage of a sine at full scale as it leaves or came in; null where it is not known. */
@@ -16,36 +16,36 @@ export interface Hop {
 }
 
 /** A level in the unit of its place: dB alone is counted from the feed, where no full scale is known. */
-export interface HopLevel {
+export interface PointLevel {
   value: number
   unit: 'dB' | 'dBFS' | 'dBu' | 'V' | 'dB SPL'
 }
 
 /** The signal as it comes in by a connector: what was so many volts there is so far below full scale here. */
-export function entering({ level, fullScale }: Hop, port: Port | undefined): Hop {
+export function entering({ level, fullScale }: SignalPoint, port: Port | undefined): SignalPoint {
   const here = port?.fullScale ?? null
   if (level === null || fullScale === null || here === null) return { level, fullScale: null }
   return { level: level + decibelsOf(fullScale / here), fullScale: here }
 }
 
-export const louder = ({ level, ...rest }: Hop, gain: Decibels | null): Hop =>
+export const louder = ({ level, ...rest }: SignalPoint, gain: Decibels | null): SignalPoint =>
   ({ ...rest, level: level === null || gain === null ? null : level + gain })
 
 /** The signal as it leaves by a connector. */
-export const leaving = ({ level, fullScale }: Hop, port: Port): Hop =>
+export const leaving = ({ level, fullScale }: SignalPoint, port: Port): SignalPoint =>
   ({ level, fullScale: fullScale === null ? null : (port.fullScale ?? null) })
 
 /** RMS voltage of a signal at a connector; null where it is silent or cannot be told. */
-export const voltsOf = ({ level, fullScale }: Hop): Volts | null =>
+export const voltsOf = ({ level, fullScale }: SignalPoint): Volts | null =>
   level === null || fullScale === null ? null : fullScale * ratioOf(level)
 
 /** A level inside a device, or behind the connector by which it leaves; null when silent. */
-export function levelAt(hop: Hop, port?: Port): HopLevel | null {
-  if (hop.level === null) return null
-  const out = port && leaving(hop, port)
+export function levelAt(point: SignalPoint, port?: Port): PointLevel | null {
+  if (point.level === null) return null
+  const out = port && leaving(point, port)
   const volts = out && voltsOf(out)
-  if (hop.fullScale === null || (port && (volts ?? null) === null)) return { value: hop.level, unit: 'dB' }
-  if (!port || port.kind === 'network') return { value: hop.level, unit: 'dBFS' }
+  if (point.fullScale === null || (port && (volts ?? null) === null)) return { value: point.level, unit: 'dB' }
+  if (!port || port.kind === 'network') return { value: point.level, unit: 'dBFS' }
   if (port.kind === 'loudspeaker') return { value: volts!, unit: 'V' }
   return { value: decibelsOf(volts! / zeroDbu), unit: 'dBu' }
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { LiveMessage } from '~~/core/contract'
 import type { Change, Documents, Mirror } from '~~/core/documents'
-import { createLine } from './live'
+import { createLine } from './eventLine'
 
 /** What the line gave to the socket's library: the test plays the network. */
 interface Socket {

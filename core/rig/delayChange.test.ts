@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { laterBy, type Settings } from './index'
+import { delayChange, type Settings } from './index'
 import { feed, rigOf, tuned } from './testRig'
 
 const by = (was: Settings, now: Settings, amp: Settings = {}, ampNow: Settings = {}) =>
-  laterBy(rigOf(was, amp), rigOf(now, ampNow), [feed])
+  delayChange(rigOf(was, amp), rigOf(now, ampNow), [feed])
 const both: Settings = { ...tuned, '/matrix/0/0': 0, '/matrix/0/2': 0 }
 
 describe('what a change of settings does to what was heard', () => {

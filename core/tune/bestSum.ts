@@ -71,10 +71,10 @@ function inOrder<F extends Found>(list: readonly F[]): F[] {
 }
 
 /** Two corners beside each other ask for about the same: only the better of them is told. */
-const alikeWithin: Seconds = 1e-3
+const inPhaseWithin: Seconds = 1e-3
 const isApart = (f: Found, n: number, list: readonly Found[]) => !list.slice(0, n).some((g) => {
   const both = [f, g].every(x => x.variant > 0)
-  return both && g.peak.polarity === f.peak.polarity && Math.abs(delayOf(f) - delayOf(g)) < alikeWithin
+  return both && g.peak.polarity === f.peak.polarity && Math.abs(delayOf(f) - delayOf(g)) < inPhaseWithin
 })
 
 /** A complex value times what a variant does to it. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import {
   allPass, applyGainAndDelay, applySections, copyOf, seededRandom, standardGrid, unity, type Curve,
 } from '../dsp'
-import { makeAlike } from './alike'
+import { matchPhases } from './phaseMatch'
 import { inTimeOf, overlapIn, sumOf, type Both, type Reading } from './readings'
 
 const rate = 96_000
@@ -34,7 +34,7 @@ describe('one loudspeaker made to turn its phase like another', () => {
       const base = wandering(10 * seed + n)
       return both(put(base, { filters: [filter], delay: late, sign }), base)
     })
-    const found = makeAlike({ ...wish, places, most: 2 })
+    const found = matchPhases({ ...wish, places, most: 2 })
     expect(found.after).toBeLessThan(3)
     expect(found.within).toBe(1)
     expect(found.polarity).toBe(sign)
@@ -54,16 +54,16 @@ describe('one loudspeaker made to turn its phase like another', () => {
   })
   it('takes no filter where a delay does', () => {
     const base = wandering(5)
-    const found = makeAlike({ ...wish, weights: [1], places: [both(put(base, { delay: 0.004 }), base)], most: 3 })
+    const found = matchPhases({ ...wish, weights: [1], places: [both(put(base, { delay: 0.004 }), base)], most: 3 })
     expect(found.filters).toEqual([])
     expect(found.delay).toBeCloseTo(0.004, 5)
     expect(found.after).toBeLessThan(1)
   })
   it('refuses what cannot be compared', () => {
     const places = [both(wandering(1), wandering(2))]
-    expect(() => makeAlike({ ...wish, places: [], weights: [], most: 1 })).toThrow('no position')
-    expect(() => makeAlike({ ...wish, places, weights: [0], most: 1 })).toThrow('no position')
-    expect(() => makeAlike({ ...wish, places, weights: [1], band: [100, 101], most: 1 })).toThrow('too narrow')
+    expect(() => matchPhases({ ...wish, places: [], weights: [], most: 1 })).toThrow('no position')
+    expect(() => matchPhases({ ...wish, places, weights: [0], most: 1 })).toThrow('no position')
+    expect(() => matchPhases({ ...wish, places, weights: [1], band: [100, 101], most: 1 })).toThrow('too narrow')
   })
 })
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { earlyOf, makeAlike, playsIn, showAct, type Act, type Alike } from '~~/core/tune'
+import { earlyOf, matchPhases, playsIn, showAct, type Act, type PhaseMatch } from '~~/core/tune'
 import { nextOrder, type Group } from '~~/core/documents'
 import { quantities, showDelay, showNumber } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
@@ -34,13 +34,13 @@ const band = computed<[number, number] | null>(() => {
   const [low, high] = [own.low ?? found?.[0], own.high ?? found?.[1]]
   return low !== undefined && high !== undefined && high > low ? [low, high] : null
 })
-const found = shallowRef<Alike | null>(null)
+const found = shallowRef<PhaseMatch | null>(null)
 watch([places, band, most], () => {
   found.value = null
 })
 function look() {
   try {
-    found.value = makeAlike({
+    found.value = matchPhases({
       places: places.value,
       weights: [1],
       band: band.value!,
@@ -60,8 +60,8 @@ const traces = computed<Trace[]>(() => found.value
   : [])
 const acts = computed<Act[]>(() => found.value
   ? [
-      ...(found.value.delay ? [{ kind: 'later', by: found.value.delay } satisfies Act] : []),
-      ...(found.value.polarity < 0 ? [{ kind: 'turn' } satisfies Act] : []),
+      ...(found.value.delay ? [{ kind: 'delay', by: found.value.delay } satisfies Act] : []),
+      ...(found.value.polarity < 0 ? [{ kind: 'invert' } satisfies Act] : []),
       ...found.value.filters.map(f => ({ kind: 'all-pass', ...f }) satisfies Act),
     ]
   : [])
@@ -109,7 +109,7 @@ async function keep() {
       <NumberField
         v-if="band"
         label="From"
-        name="Alike from"
+        name="PhaseMatch from"
         :value="band[0]"
         v-bind="quantities.frequency"
         @change="own.low = $event"
@@ -117,7 +117,7 @@ async function keep() {
       <NumberField
         v-if="band"
         label="To"
-        name="Alike to"
+        name="PhaseMatch to"
         :value="band[1]"
         v-bind="quantities.frequency"
         @change="own.high = $event"

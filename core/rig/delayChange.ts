@@ -13,12 +13,12 @@ const mostApart = 1e-4
  * How much later everything that these feeds play is by `now` than by `was`, when that is all the difference; null
  * when anything else differs, or not all of it alike: what was measured before then says nothing of what sounds now.
  */
-export function laterBy(was: Rig, now: Rig, feeds: readonly Endpoint[]): Seconds | null {
+export function delayChange(was: Rig, now: Rig, feeds: readonly Endpoint[]): Seconds | null {
   const outputs = Object.values(now.wiring.drives).filter((o, k, all) => all.findIndex(p => sameEndpoint(p, o)) === k)
   let later: Seconds | null = null
   for (const from of feeds)
     for (const to of outputs) {
-      const by = routeLater(was, now, from, to)
+      const by = routeDelayChange(was, now, from, to)
       if (by === 'other') return null
       if (by === 'silent') continue
       if (later !== null && Math.abs(by - later) > 1e-9) return null
@@ -27,7 +27,7 @@ export function laterBy(was: Rig, now: Rig, feeds: readonly Endpoint[]): Seconds
   return later
 }
 
-function routeLater(was: Rig, now: Rig, from: Endpoint, to: Endpoint): Seconds | 'silent' | 'other' {
+function routeDelayChange(was: Rig, now: Rig, from: Endpoint, to: Endpoint): Seconds | 'silent' | 'other' {
   const before = pathResponse(was, from, to, compared)
   const after = pathResponse(now, from, to, compared)
   const level = (n: number) => Math.hypot(before.re[n]!, before.im[n]!)

@@ -16,5 +16,5 @@ export function sheetNeeds(documents: Documents, output: Endpoint): Needs | unde
 }
 
 /** All that is laid over an output from outside: its sheet, then its groups. */
-export const laidOver = (documents: Documents, output: Endpoint): Needs =>
+export const layersOn = (documents: Documents, output: Endpoint): Needs =>
   compose(sheetNeeds(documents, output) ?? noNeeds, groupsOf(documents, output).map(g => g.layer))

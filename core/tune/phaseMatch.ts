@@ -9,7 +9,7 @@ export interface PhaseFilter {
   frequency: Hertz
   q: number
 }
-export interface AlikeWish {
+export interface PhaseMatchTask {
   /** Both sources at each position, with what each counts. */
   places: readonly Both[]
   weights: readonly number[]
@@ -21,7 +21,7 @@ export interface AlikeWish {
   /** How far its delay may go. */
   delay: readonly [Seconds, Seconds]
 }
-export interface Alike {
+export interface PhaseMatch {
   delay: Seconds
   polarity: 1 | -1
   filters: PhaseFilter[]
@@ -38,7 +38,7 @@ export interface Alike {
 }
 
 /** Phases that agree this well sum to within 0.3 dB of the sum in phase: 20·lg cos 15° (common practice). */
-export const likeWithin: Degrees = 30
+export const inPhaseWithin: Degrees = 30
 const step: Seconds = 2e-5
 const [middles, qs] = [20, [0.4, 0.6, 0.9, 1.4, 2.2]]
 /** dB of nothing: degrees RMS that a filter must bring. */
@@ -50,7 +50,7 @@ interface Turn {
   im: Float64Array
 }
 /** The moved source's phase against the other's, as a mean of unit arrows over the positions, by their loudness. */
-function turnOf({ places, weights, band }: AlikeWish): { frequencies: Float64Array, turn: Turn } {
+function turnOf({ places, weights, band }: PhaseMatchTask): { frequencies: Float64Array, turn: Turn } {
   const { frequencies, pairs } = pairsIn(places, band)
   const re = new Float64Array(frequencies.length)
   const im = re.slice()
@@ -131,7 +131,7 @@ function refine(filters: PhaseFilter[], errorOf: (filters: readonly PhaseFilter[
  * Delay, polarity and all-pass filters that bring one source's phase to another's over a band, the fewest that help:
  * found filter after filter on a grid, then refined. Throws RangeError where there is nothing to compare.
  */
-export function makeAlike(wish: AlikeWish): Alike {
+export function matchPhases(wish: PhaseMatchTask): PhaseMatch {
   if (!wish.places.length || !wish.weights.some(w => w > 0)) throw refusal('align.noPositionCounts')
   const { frequencies, turn } = turnOf(wish)
   if (frequencies.length < 8) throw refusal('align.narrow')
@@ -161,7 +161,7 @@ export function makeAlike(wish: AlikeWish): Alike {
     delayed,
     after: best.error,
     worst: left.reduce((m, v) => Math.max(m, Math.abs(v)), 0),
-    within: left.filter(v => Math.abs(v) <= likeWithin).length / left.length,
+    within: left.filter(v => Math.abs(v) <= inPhaseWithin).length / left.length,
     frequencies,
     left,
   }

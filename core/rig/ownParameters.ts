@@ -48,7 +48,7 @@ export const ownDelays = (
  * What to set so that these delays are longer by `by` seconds (shorter where it is negative), in each device's own
  * steps. Throws RangeError with the reason when one of them cannot be: then none should be set.
  */
-export function moveInTime(
+export function shiftDelays(
   rig: Rig,
   delays: readonly OwnParameter<ParameterOf<'delay'>>[],
   by: Seconds,
