@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isKind } from '~/document/useStrip'
 import { useEventListener } from '@vueuse/core'
 import { mostLouder } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
@@ -150,7 +151,7 @@ const said = (h: Handle) => {
   const gain = h.gain === null ? '' : `, ${showLevel(h.gain)}`
   return `${h.name}: ${showFrequency(h.frequency)}${gain}${q}`
 }
-const label = (h: Handle) => `${h.setting.parameter.kind.kind === 'pass' ? h.name[0] : h.setting.parameter.index + 1}`
+const label = (h: Handle) => `${isKind(h.setting, 'pass') ? h.name[0] : h.setting.parameter.index + 1}`
 </script>
 
 <template>

@@ -34,7 +34,8 @@ export interface Handle {
   range: { frequency: Range, gain?: Range, q?: Range }
 }
 
-const drawn = ['gain', 'polarity', 'pass', 'band', 'fir', 'graphic']
+/** Whether a block stands in the strip's response as it is drawn: delays aside. */
+const isDrawn = (s: Setting) => s.parameter.kind.role === 'linear' && !isKind(s, 'delay')
 function handleOf(setting: SettingOf<'pass'> | SettingOf<'band'>): Handle {
   const name = setting.parameter.short
   if (isKind(setting, 'pass')) {
@@ -115,7 +116,7 @@ export const useShaping = defineStore('shaping', () => {
     }
     return curve
   }
-  const parts = computed(() => settings.value.filter(s => drawn.includes(s.parameter.kind.kind)))
+  const parts = computed(() => settings.value.filter(isDrawn))
   /** The strip whole, as it is wanted; delays and mutes aside. */
   const composite = computed(() => responseOf(parts.value, 'draft'))
   /** The same as the device holds it, where that differs. */

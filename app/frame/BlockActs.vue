@@ -11,8 +11,7 @@ const { device, settings, settingAt, set } = useStrip(() => ({
   device: props.block.edits?.device ?? props.block.point!.device,
   strip: props.block.edits?.strip ?? '',
 }))
-const frequent = ['mute', 'gain', 'delay', 'polarity']
-const shown = computed(() => settings.value.filter(s => frequent.includes(s.parameter.kind.kind)))
+const shown = computed(() => settings.value.filter(s => s.parameter.kind.atHand))
 /** The crosspoint as a setting of its device. */
 const point = computed(() => props.block.point && settingAt(props.block.point.path))
 const level = computed(() => (typeof point.value?.draft === 'number' ? point.value.draft : null))

@@ -64,7 +64,8 @@ function briefly(p: Parameter, value: unknown): string | null {
     return on ? `${p.capability.side === 'high' ? 'from' : 'to'} ${showFrequency(frequency)}` : null
   }
   if (isOn(value) === false) return null
-  return ['gain', 'mute', 'delay'].includes(p.kind.kind) ? shown : `${p.short.toLowerCase()} ${shown}`
+  const { atHand } = p.kind
+  return atHand && !atHand.named ? shown : `${p.short.toLowerCase()} ${shown}`
 }
 
 /**

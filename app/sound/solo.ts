@@ -1,5 +1,5 @@
 import { refusal } from '~~/core/words'
-import { feedOnly, parametersIn, sameEndpoint, testFeed, type Endpoint, type ParameterPath } from '~~/core/rig'
+import { feedOnly, is, parametersIn, sameEndpoint, testFeed, type Endpoint, type ParameterPath } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
 import type { useSite } from '~/document/site'
 
@@ -22,7 +22,7 @@ export function createSolo(site: ReturnType<typeof useSite>, ended: () => void) 
     const strip = capability?.outputs[channel]?.strip
     const mute
       = capability && strip !== undefined
-        ? parametersIn(capability, strip).find(p => p.kind.kind === 'mute')
+        ? parametersIn(capability, strip).find(p => is(p, 'mute'))
         : undefined
     return mute ? { device, path: mute.path } : null
   }

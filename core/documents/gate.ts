@@ -5,6 +5,7 @@ import {
   isOn,
   levelsOf,
   opened,
+  is,
   openRoutes,
   parametersIn,
   parametersOf,
@@ -17,7 +18,6 @@ import {
   voltsAtFullScale,
   type Capability,
   type Endpoint,
-  type Limiter,
   type Alteration,
   type Rig,
 } from '../rig'
@@ -133,7 +133,7 @@ function limitOf(rig: Rig, feeds: readonly Endpoint[], end: Endpoint): Volts {
     const channel = capability.outputs.findIndex(o => o.strip === step.strip)
     if (channel < 0) continue
     for (const p of parametersIn(capability, step.strip)) {
-      const limiter = p.kind.kind === 'limiter' ? valueOf(settings, p) as Limiter : null
+      const limiter = is(p, 'limiter') ? valueOf(settings, p) : null
       if (!limiter?.on) continue
       const volts = voltsAtFullScale(rig, { device: step.device, channel }, end, p.path)
       if (volts !== null) least = Math.min(least, thresholdVolts(volts, limiter))
@@ -171,7 +171,8 @@ const touches = (step: Step, test: (device: string, m: Alteration) => boolean) =
   [...step].flatMap(([device, list]) => list.filter(m => test(device, m)))
 
 const isSilent = (levels: Float64Array) => levels.every(level => level <= silent)
-const isLimiting = (m: Alteration) => ['limiter', 'gain', 'crosspoint'].includes(m.parameter.kind.kind)
+const isLimiting = ({ parameter: { kind } }: Alteration) => kind.role === 'dynamics' || kind.isLevel === true
+const switches = ({ parameter }: Alteration) => parameter.kind.role === 'source-select'
 
 /**
  * Everything in which a step from one state of the rig to another makes a loudspeaker louder by more than goes without
@@ -195,7 +196,7 @@ export function* risesOf(
     const known = found.get(rise.key)
     if (!known || (rise.by ?? Infinity) > (known.by ?? Infinity)) found.set(rise.key, rise)
   }
-  const isSwitched = touches(step, (_, m) => m.parameter.kind.kind === 'select').length > 0
+  const isSwitched = touches(step, (_, m) => switches(m)).length > 0
   const rigs = isSwitched ? [was, is] : [is]
   const isAffected = rigs.map(rig => changedBefore(rig, step))
   yield
@@ -227,11 +228,11 @@ export function* risesOf(
   for (const [device, list] of step) {
     const { sampleRate } = is.devices[device]!.capability
     for (const m of list) {
-      if (judged.has(m) || m.parameter.kind.kind === 'select') continue
+      if (judged.has(m) || switches(m)) continue
       const by = riseOf(m, sampleRate)
       if (by <= mostLouder + margin) continue
       const name = `${nameIn(documents, 'device', device)}, ${m.parameter.name.toLowerCase()}`
-      const kind = m.parameter.kind.kind === 'limiter' ? 'limit' : 'louder'
+      const kind = m.parameter.kind.role === 'dynamics' ? 'limit' : 'louder'
       keep({
         key: `${device}${m.parameter.path} ${kind}`, kind, name, at: null, low: null,
         by: Number.isFinite(by) ? by : null,
@@ -248,9 +249,6 @@ function sorted(found: ReadonlyMap<string, Rise>): Rise[] {
   return [...found.values()].sort((a, b) => order(a) - order(b) || (b.by ?? Infinity) - (a.by ?? Infinity))
 }
 
-/** What no value of makes anything louder by itself: what opens is meant to sound. */
-const withoutLevel = ['mute', 'delay', 'polarity']
-
 /**
  * Rises of unknown size: from writing parameters of which their device tells what cannot be, at every loudspeaker
  * behind them, or at the device itself where there is none. What is written may be louder than what is there.
@@ -261,7 +259,7 @@ export function unknownRises(documents: Documents, after: Rig, wishes: readonly 
     const capability = after.devices[device]?.capability
     const parameter = capability && parametersOf(capability).get(path)
     const isUnknown = contentOf(documents, 'link', device)?.unknown?.includes(path)
-    if (!parameter || !isUnknown || to === null || withoutLevel.includes(parameter.kind.kind)) return []
+    if (!parameter || !isUnknown || to === null || !parameter.kind.mayRaise) return []
     const isBehind = changedBefore(after, new Map([[device, [{ parameter, from: parameter.neutral, to }]]]))
     const behind = endsOf(documents, after).filter(end => isBehind(end.output))
     const here = `${nameIn(documents, 'device', device)}, ${parameter.name.toLowerCase()}`

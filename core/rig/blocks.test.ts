@@ -209,6 +209,8 @@ describe('a capability', () => {
       show: value => `${value} dB an octave`,
       part: value => ({ gain: 10 ** (value / 20) }),
       stales: () => true,
+      role: 'linear',
+      mayRaise: true,
       fields: {},
     })
     blockKinds.set('tilt', tilt)

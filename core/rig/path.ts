@@ -1,8 +1,8 @@
 import { tapsDelay } from '../dsp'
 import type { Seconds } from '../units'
-import type { Part, SelectCapability } from './blocks'
+import type { Part } from './blocks'
 import type { Capability, Strip } from './capability'
-import { parametersOf, type Parameter, type ParameterPath } from './parameters'
+import { is, parametersOf, type Parameter, type ParameterPath } from './parameters'
 import { valueOf, type Settings } from './settings'
 import { endpointKey, sameEndpoint, type Endpoint, type Wiring } from './wiring'
 
@@ -53,10 +53,10 @@ export const parametersIn = (capability: Capability, strip: string): readonly Pa
 
 /** The connector that a strip listens to; a source selection in it comes before what is fixed. */
 function portOf({ settings, capability }: RigDevice, strip: Strip, fixed: number): number {
-  const select = parametersIn(capability, strip.id).find(p => p.kind.kind === 'select')
+  const select = parametersIn(capability, strip.id).find(p => is(p, 'select'))
   if (!select) return fixed
   const chosen = valueOf(settings, select)
-  return (select.capability as SelectCapability).options.find(o => o.id === chosen)?.port ?? fixed
+  return select.capability.options.find(o => o.id === chosen)?.port ?? fixed
 }
 
 /** The strip whose signal leaves by an output; null for a connector that there is not. */

@@ -3,7 +3,7 @@ import type { Decibels, Hertz } from '../units'
 import type { Limiter } from './blocks'
 import { differences, valueOf, type Settings } from './settings'
 import { thresholdVolts } from './gainStructure'
-import { parametersOf, type Parameter } from './parameters'
+import { is, parametersOf, type Parameter } from './parameters'
 import type { Rig, RigDevice } from './path'
 import { applyBlock } from './response'
 
@@ -32,7 +32,7 @@ export interface Alteration {
  */
 export function comparedAt(moved: readonly Alteration[]): Float64Array {
   const own = moved.flatMap(({ from, to }) => [...frequencyIn(from), ...frequencyIn(to)])
-  const base = moved.some(m => m.parameter.kind.kind === 'fir') ? fineGrid : grid
+  const base = moved.some(m => is(m.parameter, 'fir')) ? fineGrid : grid
   const added = own.filter((f, k) => !base.includes(f) && own.indexOf(f) === k)
   if (!added.length) return base
   const all = new Float64Array(base.length + added.length)
@@ -50,7 +50,7 @@ export const levelsOf = ({ re, im }: Curve): Float64Array =>
  * silence, or where a limiter holds less. Below 0: quieter everywhere.
  */
 export function riseOf({ parameter, from, to }: Alteration, sampleRate: Hertz): Decibels {
-  if (parameter.kind.kind === 'limiter') {
+  if (is(parameter, 'limiter')) {
     const held = (value: Limiter) => (value.on ? thresholdVolts(1, value) : Infinity)
     const [was, is] = [held(from as Limiter), held(to as Limiter)]
     return was === is ? 0 : 20 * Math.log10(is / was)
@@ -100,7 +100,7 @@ export function opened(before: Rig, after: Rig): [Rig, Rig] {
 const muteKinds = new WeakMap<object, readonly string[]>()
 function unmuted({ capability, settings }: RigDevice): Record<string, unknown> {
   const table = parametersOf(capability)
-  const mutes = muteKinds.get(table) ?? [...table.values()].filter(p => p.kind.kind === 'mute').map(p => p.path)
+  const mutes = muteKinds.get(table) ?? [...table.values()].filter(p => is(p, 'mute')).map(p => p.path)
   muteKinds.set(table, mutes)
   const open: Record<string, unknown> = { ...settings }
   for (const path of mutes) if (open[path]) open[path] = false
@@ -114,7 +114,7 @@ const mostSteps = 12
 
 /** Values that a level passes on its way up from `from` to `to`, both left out; empty where it goes at once. */
 export function rampOf({ kind, capability }: Parameter, from: unknown, to: unknown): number[] {
-  if (!['gain', 'crosspoint'].includes(kind.kind) || typeof from !== 'number' || typeof to !== 'number') return []
+  if (!kind.isLevel || typeof from !== 'number' || typeof to !== 'number') return []
   const count = Math.min(mostSteps, Math.ceil((to - from) / rampStep) - 1)
   if (!(count > 0)) return []
   const values = Array.from({ length: count }, (_, n) => from + ((to - from) * (n + 1)) / (count + 1))

@@ -1,11 +1,8 @@
 <script setup lang="ts">
-import type { Component } from 'vue'
 import type { PickedStrip } from '~/document/view'
 import { parameterName, type BlockId } from '~~/core/rig'
+import { editorOf } from './editors'
 import BlockFields from '~/charts/blocks/BlockFields.vue'
-import FirEditor from './FirEditor.vue'
-import GraphicEditor from './GraphicEditor.vue'
-import LimiterEditor from './LimiterEditor.vue'
 import { showNumber } from '~~/core/units'
 import { useShaping } from '~/document/shaping'
 import { isKind, useStrip, type Setting } from '~/document/useStrip'
@@ -40,7 +37,6 @@ function titleOf(setting: Setting): string {
   return taken !== undefined && taken > 0.05 ? `${words}, takes away ${showNumber(taken, 1)} dB now` : words
 }
 /** Editors of kinds that are more than fields. */
-const editors: Record<string, Component> = { fir: FirEditor, graphic: GraphicEditor, limiter: LimiterEditor }
 const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
 </script>
 
@@ -109,9 +105,9 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
         :id="`block-${s.parameter.kind.kind}`"
         :title="titleOf(s)"
       >
-        <div :class="{ pair: !editors[s.parameter.kind.kind] }">
+        <div :class="{ pair: !editorOf(s) }">
           <component
-            :is="editors[s.parameter.kind.kind] ?? BlockFields"
+            :is="editorOf(s) ?? BlockFields"
             :setting="s"
             :strip="strip"
             :sample-rate="rate"

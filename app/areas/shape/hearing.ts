@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import type { Band } from '~~/core/rig'
 import { createLease } from '~/document/useLease'
 import { useShaping } from '~/document/shaping'
-import type { Setting } from '~/document/useStrip'
+import { isKind, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
 
@@ -20,7 +20,7 @@ export const useHearing = defineStore('hearing', () => {
   })
   /** What is out, in words; null: nothing. */
   const out = ref<string | null>(null)
-  const bands = () => shaping.settings.filter(s => s.parameter.kind.kind === 'band' && (s.draft as Band).on)
+  const bands = () => shaping.settings.filter(s => isKind(s, 'band')).filter(s => s.draft.on)
   const off = (s: Setting) => ({ ...s.draft as Band, on: false })
 
   async function takeOut(list: readonly Setting[], words: string) {

@@ -2,7 +2,7 @@
 import { speedOfSound } from '~~/core/acoustics'
 import type { BlockCapability, Field } from '~~/core/rig'
 import { quantities, type Parsed, type QuantityId } from '~~/core/units'
-import type { Setting } from '~/document/useStrip'
+import { isKind, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 
 /** Whatever a block says of its own value, as fields: for every kind that needs no layout of its own. */
@@ -65,7 +65,7 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
         @change="set(f.key, $event)"
       />
       <span
-        v-if="setting.parameter.kind.kind === 'delay'"
+        v-if="isKind(setting, 'delay')"
         class="soft small"
       >{{ metres(f.value) }} m at {{ site.plan.air.temperature }} °C</span>
     </template>

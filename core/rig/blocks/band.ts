@@ -121,6 +121,8 @@ export const band = defineBlock({
   },
   part: (value, c, rate) => (bandActs(value) ? { sections: [sectionOf(value, c, rate)] } : {}),
   stales: (from, to) => bandActs(from) || bandActs(to),
+  role: 'linear',
+  mayRaise: true,
   fields: {
     on: { kind: 'switch', name: 'on' },
     type: { kind: 'choice', name: 'kind', options: c => c.types.map(id => ({ id, name: id })) },

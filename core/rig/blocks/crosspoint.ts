@@ -14,5 +14,8 @@ export const crosspoint = defineBlock({
   part: value => ({ gain: value === null ? 0 : ratioOf(value) }),
   // connecting or not says nothing about the sound of what is connected
   stales: (from, to) => from !== null && to !== null,
+  role: 'routing',
+  mayRaise: true,
+  isLevel: true,
   fields: { '': { kind: 'number', name: 'Level', quantity: 'level', range: c => c.range } },
 })

@@ -13,5 +13,8 @@ export const delay = defineBlock({
   show: value => showDelay(value),
   part: value => ({ delay: value }),
   stales: () => true,
+  role: 'linear',
+  mayRaise: false,
+  atHand: {},
   fields: { '': { kind: 'number', name: 'Delay', quantity: 'delay', range: c => c.range } },
 })

@@ -32,5 +32,7 @@ export const fir = defineBlock({
   show: ({ on, taps }) => (on ? `${taps.length} ${taps.length === 1 ? 'coefficient' : 'coefficients'}` : 'off'),
   part: ({ on, taps }) => (on && taps.length ? { taps } : {}),
   stales: (from, to) => from.on || to.on,
+  role: 'linear',
+  mayRaise: true,
   fields: { on: { kind: 'switch', name: 'on' } },
 })

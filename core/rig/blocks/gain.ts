@@ -13,5 +13,9 @@ export const gain = defineBlock({
   show: value => showLevel(value),
   part: value => ({ gain: ratioOf(value) }),
   stales: () => true,
+  role: 'linear',
+  mayRaise: true,
+  isLevel: true,
+  atHand: {},
   fields: { '': { kind: 'number', name: 'Gain', quantity: 'level', range: c => c.range } },
 })

@@ -48,5 +48,7 @@ export const graphic = defineBlock({
     sections: value.flatMap((level, k) => (level === 0 ? [] : [sectionOf(c, k, level, rate)])),
   }),
   stales: () => true,
+  role: 'linear',
+  mayRaise: true,
   fields: {},
 })

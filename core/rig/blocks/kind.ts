@@ -30,6 +30,9 @@ export interface Part {
   taps?: readonly number[]
 }
 
+/** `linear`: predicted; `dynamics`: limits what is louder; `routing`: opens a way; `source-select`: changes it. */
+export type BlockRole = 'linear' | 'dynamics' | 'routing' | 'source-select'
+
 /** One number, choice or switch of a block's value, as an editor shows it. */
 export type Field<C>
   = | { kind: 'number', name: string, quantity: QuantityId, range: (capability: C) => Range }
@@ -55,6 +58,14 @@ export interface BlockDefinition<C, V> {
   part: (value: V, capability: C, sampleRate: Hertz) => Part
   /** Whether a take is no longer true after this change. */
   stales: (from: V, to: V) => boolean
+  /** What looks at it: predictions, protection, routes, or the choice of an input. */
+  role: BlockRole
+  /** Whether a change of it can make what passes it louder; what opens a path is meant to sound. */
+  mayRaise: boolean
+  /** Its values are levels in dB, which rise in steps. */
+  isLevel?: true
+  /** An editor has it at hand beside the path, and says it with the path, without its name. */
+  atHand?: { named?: true }
   /** The value's parts as an editor shows them; '' names a value that is one number or switch. */
   fields: Record<string, Field<C>>
 }

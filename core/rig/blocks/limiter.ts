@@ -61,6 +61,8 @@ export const limiter = defineBlock({
     on ? `${detector} ${showLevel(threshold)}FS, ${showDelay(attack)} / ${showDelay(release, 0)}` : 'off',
   part: () => ({}),
   stales: () => false,
+  role: 'dynamics',
+  mayRaise: true,
   fields: {
     on: { kind: 'switch', name: 'on' },
     detector: { kind: 'choice', name: 'detector', options: c => c.detectors.map(id => ({ id, name: id })) },

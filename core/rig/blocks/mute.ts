@@ -12,5 +12,8 @@ export const mute = defineBlock({
   show: value => (value ? 'muted' : 'open'),
   part: value => (value ? { gain: 0 } : {}),
   stales: () => false,
+  role: 'routing',
+  mayRaise: false,
+  atHand: {},
   fields: { '': { kind: 'switch', name: 'Mute' } },
 })

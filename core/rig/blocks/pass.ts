@@ -75,6 +75,8 @@ export const pass = defineBlock({
   part: ({ on, family, order, frequency }, { side, bessel }, rate) =>
     on ? { sections: classical(family, side, order, frequency, rate, bessel) } : {},
   stales: (from, to) => from.on || to.on,
+  role: 'linear',
+  mayRaise: true,
   fields: {
     on: { kind: 'switch', name: 'on' },
     frequency: { kind: 'number', name: 'frequency', quantity: 'frequency', range: c => c.frequency },

@@ -12,6 +12,9 @@ export const polarity = defineBlock({
   show: value => value,
   part: value => (value === 'inverted' ? { gain: -1 } : {}),
   stales: () => true,
+  role: 'linear',
+  mayRaise: false,
+  atHand: { named: true },
   fields: {
     '': {
       kind: 'choice',

@@ -27,5 +27,7 @@ export const select = defineBlock({
   show: (value, c) => c?.options.find(o => o.id === value)?.name ?? value,
   part: () => ({}),
   stales: () => true,
+  role: 'source-select',
+  mayRaise: true,
   fields: { '': { kind: 'choice', name: 'Source', options: c => c.options } },
 })
