@@ -117,6 +117,7 @@ try {
   await check('Types of the framework', 'nuxt', ['prepare'])
   await Promise.all([
     check('Lint with the import boundaries', 'eslint', ['.']),
+    check('What nobody uses', 'knip', []),
     check('Licences, pins and known faults', process.execPath, ['scripts/licences.mjs']),
     check('Type check', 'vue-tsc', ['-b', '--noEmit']),
   ])

@@ -23,7 +23,7 @@ let me: SessionAnswer | null = null
 export const personKey = (): string | null => me?.person ?? null
 
 /** Says at the server who sits at this browser, as last named here: before anything is changed, and once. */
-export function enter(): Promise<SessionAnswer> {
+function enter(): Promise<SessionAnswer> {
   if (entered) return entered
   entered = request('/api/session', { method: 'PUT', body: { who: nameHere() } })
     .then(async answer => (me = await answer.json() as SessionAnswer))

@@ -3,7 +3,7 @@ import { useLocalStorage } from '@vueuse/core'
 import type { BandPart, SpeechLevels, TimeWeighting, Weighting } from '~~/core/measure'
 
 /** How the charts are shown until somebody says otherwise. */
-export const usualSettings = {
+const usualSettings = {
   low: 18,
   high: 20_500,
   /** dB shown; the top follows the traces. */ span: 42,

@@ -1,5 +1,3 @@
-import { atFrequency, type PerOctave } from './materials'
-import type { Decibels } from '../units'
 import type { Aim, Place } from './schemas'
 
 /** Unit vector of an aim: turn 0, tilt 0 looks along +x. */
@@ -32,7 +30,3 @@ export function cosineTo(aim: Aim, from: Place, to: Place): number {
   const r = Math.hypot(d.x, d.y, d.z)
   return r === 0 ? 1 : (a.x * d.x + a.y * d.y + a.z * d.z) / r
 }
-
-/** Level off axis in dB at a frequency, from a directivity factor per octave. */
-export const offAxis = (cosine: number, q: PerOctave, f: number): Decibels =>
-  20 * Math.log10(Math.max(1e-5, patternFactor(cosine, atFrequency(q, f))))

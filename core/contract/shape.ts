@@ -28,7 +28,7 @@ const shelf = <K extends 'low-shelf' | 'high-shelf'>(kind: K) =>
   v.strictObject({ kind: v.literal(kind), frequency, gain, q, slope })
 
 /** One block of a shape, as core/tune has it. */
-export const ShapeBody = v.variant('kind', [
+const ShapeBody = v.variant('kind', [
   v.strictObject({ kind: v.literal('peaking'), gain, ...width }),
   shelf('low-shelf'),
   shelf('high-shelf'),

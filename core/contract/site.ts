@@ -7,7 +7,7 @@ const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
 const count = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(2 ** 31 - 1))
 
 /** Documents of a site by their keys; what each holds is told by core/documents. */
-export const DocumentsById = v.record(v.string(), v.unknown())
+const DocumentsById = v.record(v.string(), v.unknown())
 
 export const SiteAnswer = v.object({ id: v.string(), number: count, documents: DocumentsById })
 export type SiteAnswer = v.InferOutput<typeof SiteAnswer>

@@ -12,7 +12,7 @@ export const Device = v.strictObject({
 })
 export type Device = v.InferOutput<typeof Device>
 
-export const linkStates = ['searching', 'reading', 'live', 'lost', 'elsewhere', 'unconfirmed'] as const
+const linkStates = ['searching', 'reading', 'live', 'lost', 'elsewhere', 'unconfirmed'] as const
 
 /**
  * searching: no one answers yet; reading: connected, taking over its settings; live: in step; lost: was live, is gone;

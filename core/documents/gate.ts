@@ -42,7 +42,7 @@ const sameLimit = 1.02
  * `louder`: within what it plays; `below`: under what it plays; `limit`: its protection holds less; `unknown`: by how
  * much cannot be told.
  */
-export const riseKinds = ['louder', 'below', 'limit', 'unknown'] as const
+const riseKinds = ['louder', 'below', 'limit', 'unknown'] as const
 
 /** One way in which a step makes a loudspeaker louder, or protects it less. */
 export const Rise = v.strictObject({

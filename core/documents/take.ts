@@ -7,7 +7,7 @@ const finite = v.pipe(v.number(), v.finite())
 const text = (most: number) => v.pipe(v.string(), v.maxLength(most), v.check(t => !t.includes('\u0000'), 'no NUL'))
 const TakeName = v.pipe(text(120), v.trim(), v.minLength(1, 'A take needs a name'))
 
-export const takeMethods = ['live', 'sweep', 'import', 'average'] as const
+const takeMethods = ['live', 'sweep', 'import', 'average'] as const
 
 /** How a take was made. Times in seconds, levels in dBFS RMS, frequencies in Hz. */
 export const TakeInfo = v.strictObject({

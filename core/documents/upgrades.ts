@@ -135,7 +135,7 @@ function stripBlocks({ gain, delay, highPass, lowPass, eq }: OldChannel): BlockC
 }
 
 /** What a device said of itself in the first version, as it would say it now. */
-export function upgradeCapability(old: OldCapability): Capability {
+function upgradeCapability(old: OldCapability): Capability {
   const { model, kind, sampleRate, latency, inputs, outputs, matrix } = old
   const list = (count: number) => Array.from({ length: count }, (_, n) => n)
   const loudspeaker = kind === 'amplifier'
@@ -183,7 +183,7 @@ export function upgradeCapability(old: OldCapability): Capability {
 }
 
 /** Settings of the first version by their paths. */
-export function upgradeSettings(capability: Capability, old: OldSettings): Settings {
+function upgradeSettings(capability: Capability, old: OldSettings): Settings {
   const flat: Record<string, unknown> = {}
   for (const side of ['inputs', 'outputs'] as const) {
     old[side].forEach((channel, n) => {
@@ -212,7 +212,7 @@ export function upgradeSettings(capability: Capability, old: OldSettings): Setti
 }
 
 /** What a device keeps of itself through a power cut. */
-export const DeviceMemory = v.strictObject({
+const DeviceMemory = v.strictObject({
   version: v.literal(currentVersion),
   settings: v.record(v.string(), v.unknown()),
 })

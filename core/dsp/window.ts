@@ -8,7 +8,7 @@ export const hann = (size: number): Float64Array => cosineSum(size, [0.5, 0.5])
 export const blackmanHarris = (size: number): Float64Array => cosineSum(size, [0.35875, 0.48829, 0.14128, 0.01168])
 
 /** No window: right for noise of a period matched to the transform, and for nothing else. */
-export const rectangular = (size: number): Float64Array => new Float64Array(size).fill(1)
+const rectangular = (size: number): Float64Array => new Float64Array(size).fill(1)
 
 /** Σ ±a cos(2πkn/N), both halves alike: cos kx from cos x (Chebyshev). */
 function cosineSum(size: number, terms: readonly number[]): Float64Array {

@@ -28,7 +28,7 @@ const numerators: readonly (readonly [number, number, number])[] = [[1, 2, 1], [
  * Digital sections of a weighting by the bilinear transform with prewarped poles, 0 dB at 1 kHz. Meant for rates far
  * over the audible band: at 176 kHz within 0.3 dB of the analogue curve up to 20 kHz.
  */
-export function weightingSections(weighting: Weighting, sampleRate: Hertz): Section[] {
+function weightingSections(weighting: Weighting, sampleRate: Hertz): Section[] {
   if (weighting === 'Z') return []
   const pole = (f: Hertz) => Math.tan((Math.PI * f) / sampleRate)
   /** (numerator zeros at 0: both, poles p and q) → one section. */

@@ -33,7 +33,7 @@ export interface TransferResult {
 const silence = -90
 
 /** Arrival in a whole recording: looked for where the reference is loudest. */
-export function arrivalIn(reference: Float32Array, microphone: Float32Array, sampleRate: Hertz): Arrival | null {
+function arrivalIn(reference: Float32Array, microphone: Float32Array, sampleRate: Hertz): Arrival | null {
   const frames
     = 2 ** Math.min(17, Math.floor(Math.log2(Math.max(2, Math.min(reference.length, microphone.length)))))
   if (frames < 1024) return null

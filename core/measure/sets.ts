@@ -13,7 +13,7 @@ const tapSchema = v.pipe(
     }
   }, 'names no input channel'),
 )
-export const measurementSchema = v.object({
+const measurementSchema = v.object({
   id: v.string(),
   microphone: tapSchema,
   reference: tapSchema,

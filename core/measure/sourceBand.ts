@@ -13,7 +13,7 @@ export interface SourceBand {
 }
 
 /** Twenty-four points an octave. */
-export const sourceGrid = logGrid(24, 12, 22_000)
+const sourceGrid = logGrid(24, 12, 22_000)
 const edge: Decibels = -10
 /** What a bare room may add to the lows over the highs, an octave: no edge of the source. */
 const tilt: Decibels = 3

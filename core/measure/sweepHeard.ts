@@ -123,7 +123,7 @@ const flat = 5e-4
  * Flat tops: places where the largest value of a signal is held, above or below, for `longest` samples and more, which
  * may go by the place (a slow sine is flat by itself).
  */
-export function clippedParts(
+function clippedParts(
   signal: ArrayLike<number>,
   from = 0,
   to = signal.length,

@@ -41,7 +41,7 @@ export const Strip = v.strictObject({ id, name, from: From, blocks: v.pipe(v.arr
 export type Strip = v.InferOutput<typeof Strip>
 
 /** Strips that feed strips, each at a level of its own. */
-export const Mixer = v.strictObject({ id, name, from: v.array(id), to: v.array(id), crosspoint: Block })
+const Mixer = v.strictObject({ id, name, from: v.array(id), to: v.array(id), crosspoint: Block })
 export type Mixer = v.InferOutput<typeof Mixer>
 
 const Sensor = v.strictObject({

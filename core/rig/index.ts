@@ -12,7 +12,7 @@ export {
   openRoutes,
   parametersIn,
   pathMap,
-  pointsOn,
+
   routeDelay,
   routeSounds,
   routeTo,

@@ -27,7 +27,7 @@ function opened({ capability, settings }: RigDevice, then: Settings | undefined)
  * the moment says
  * nothing about what its filters do.
  */
-export const asIfSounding = (rig: Rig, like: Rig): Rig => ({
+const asIfSounding = (rig: Rig, like: Rig): Rig => ({
   ...rig,
   devices: Object.fromEntries(
     Object.entries(rig.devices).map(([id, device]) => [id, opened(device, like.devices[id]?.settings)]),

@@ -5,7 +5,7 @@ import type { Port } from './capability'
 /** RMS voltage of 0 dBu: 1 mW into 600 Ω. */
 export const zeroDbu: Volts = Math.sqrt(0.6)
 /** RMS voltage for which a loudspeaker's sensitivity is stated: 1 W into 8 Ω (IEC 60268-5). */
-export const sensitivityVolts: Volts = Math.sqrt(8)
+const sensitivityVolts: Volts = Math.sqrt(8)
 
 /** A level on its way through the rig. */
 export interface SignalPoint {

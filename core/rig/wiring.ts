@@ -12,7 +12,7 @@ export const endpointKey = ({ device, channel }: Endpoint): string => `${device}
 export const sameEndpoint = (a: Endpoint, b: Endpoint): boolean => a.device === b.device && a.channel === b.channel
 
 /** A signal that enters the rig from outside: Kovrin's own, or the console's left. */
-export const Feed = v.strictObject({
+const Feed = v.strictObject({
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
   from: Endpoint,
   /** RMS voltage of a sine at its full scale; left out where it is not known. */

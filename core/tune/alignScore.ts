@@ -17,7 +17,7 @@ export interface Position {
   im: Float64Array
 }
 
-export function positionOf({ reference: r, move: m }: Pair, widths: ArrayLike<number>): Position {
+function positionOf({ reference: r, move: m }: Pair, widths: ArrayLike<number>): Position {
   const re = new Float64Array(widths.length)
   const im = re.slice()
   let [reference, move, product] = [0, 0, 0]
@@ -67,7 +67,7 @@ function correlateAt({ re, im }: Position, frequencies: ArrayLike<number>, delay
 }
 
 /** The level at which both are equally loud in the band, in the weighted mean of decibels, within what is allowed. */
-export function matchedLevel(positions: readonly Position[], weights: readonly number[], level: AlignTask['level']) {
+function matchedLevel(positions: readonly Position[], weights: readonly number[], level: AlignTask['level']) {
   if (!level) return 0
   const all = weights.reduce((s, w) => s + w, 0)
   const apart = positions.reduce((s, p, n) => s + weights[n]! * 10 * Math.log10(p.reference / p.move), 0) / all
@@ -75,7 +75,7 @@ export function matchedLevel(positions: readonly Position[], weights: readonly n
 }
 
 /** How many delays a task asks for. Throws RangeError with what is wrong with it. */
-export function check(task: AlignTask) {
+function check(task: AlignTask) {
   const { delay: [from, to], step, pairs, weights, frequencies } = task
   if (!pairs.length) throw refusal('align.noPosition')
   if (!(to > from)) throw refusal('align.delays')

@@ -38,7 +38,7 @@ export interface PhaseMatch {
 }
 
 /** Phases that agree this well sum to within 0.3 dB of the sum in phase: 20·lg cos 15° (common practice). */
-export const inPhaseWithin: Degrees = 30
+const inPhaseWithin: Degrees = 30
 const step: Seconds = 2e-5
 const [middles, qs] = [20, [0.4, 0.6, 0.9, 1.4, 2.2]]
 /** dB of nothing: degrees RMS that a filter must bring. */

@@ -33,7 +33,7 @@ export interface StepFacts {
 }
 
 /** What is good enough (common practice). */
-export const enough = {
+const enough = {
   /** dB RMS off the target. */
   shape: 3,
   /** Of mains to each other. */

@@ -15,13 +15,13 @@ import {
 import { findingsOf, type Observed } from './index'
 
 // For tests: seeded scenes of made systems of known truth through the whole chain, from sound to sentence.
-export const rate = 48_000
+const rate = 48_000
 /** Enough for every block twice; a narrow band's arrival is told anew in between. */
 const usual = 9
 const lasting = { narrow: 17, long: 12 }
 const fast = await loadFastFft()
-export const bands = fractionalOctaves(24, 16, 20_000)
-export const gaussOf = (seed: number) => {
+const bands = fractionalOctaves(24, 16, 20_000)
+const gaussOf = (seed: number) => {
   const random = seededRandom(seed)
   return () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
 }

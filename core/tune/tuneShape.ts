@@ -37,7 +37,7 @@ export function playsIn(heard: readonly Heard[]): [Hertz, Hertz] | null {
 }
 
 /** Positions of a source where it is loud, by its own measure. */
-export function ownPlaces(heard: readonly (Heard | null)[], [low, high]: readonly [Hertz, Hertz]): number[] {
+function ownPlaces(heard: readonly (Heard | null)[], [low, high]: readonly [Hertz, Hertz]): number[] {
   const levels = heard.map(h => (h ? levelOf(h, low, high) : -Infinity))
   const most = Math.max(...levels)
   return levels.flatMap((l, n) => (l > -Infinity && l >= most - own ? [n] : []))

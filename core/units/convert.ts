@@ -1,12 +1,10 @@
-import type { Decibels, Degrees, Radians, Ratio } from './types'
+import type { Decibels, Degrees, Ratio } from './types'
 
 /** Amplitude ratio of a level in dB: 10^(dB/20). */
 export const ratioOf = (level: Decibels): Ratio => 10 ** (level / 20)
 
 /** Level in dB of an amplitude ratio: 20 lg |r|; -Infinity for 0. */
 export const decibelsOf = (ratio: Ratio): Decibels => 20 * Math.log10(Math.abs(ratio))
-
-export const degreesOf = (angle: Radians): Degrees => (angle * 180) / Math.PI
 
 /** The same angle in (-180, 180] degrees. */
 export const wrapDegrees = (angle: Degrees): Degrees => {

@@ -9,7 +9,7 @@ const signals = ['core/dsp', 'core/acoustics', ...ground]
  * Layers by folder, the deepest first; each names the folders and packages that it may import besides its own
  * folder.
  */
-export const layers = [
+const layers = [
   { folder: 'core/words', may: [], packages: ['intl-messageformat'] },
   { folder: 'core/units', may: [], packages: [] },
   { folder: 'core/dsp', may: ground, packages: ['@echogarden/pffft-wasm'] },
@@ -47,36 +47,51 @@ export const layers = [
   },
   { folder: 'server/matchers.d.ts', may: [], packages: ['vitest'] },
   { folder: 'server/testing', may: ['core', 'server', 'scripts', 'standins'], packages: ['*'] },
-  {
-    folder: 'server',
-    may: ['core', 'package.json'],
-    packages: [
-      'node:',
-      'drizzle-orm',
-      'pg',
-      'valibot',
-      'h3',
-      'nitropack',
-      '#nitro-internal-pollyfills',
-      'crossws',
-      'pino',
-      'pino-roll',
-      'prom-client',
-      'ipaddr.js',
-      '@streamparser/json',
-    ],
-  },
+  ...serverLayers(),
   { folder: 'server/entry.ts', may: ['core', 'server'], packages: ['*'] },
   ...page(),
   { folder: 'e2e', may: ['core', 'scripts', 'standins/ropewalk', 'playwright.config'], packages: ['*'] },
   { folder: 'bench', may: ['core', 'standins'], packages: ['node:', '@playwright/test'] },
   { folder: 'scripts', may: ['standins/ropewalk'], packages: ['node:', 'vitest', 'eslint', 'pg', '@playwright/test'] },
-  ...['nuxt', 'drizzle', 'eslint', 'playwright', 'vitest'].map(name => ({
+  ...['nuxt', 'drizzle', 'eslint', 'knip', 'playwright', 'vitest'].map(name => ({
     folder: `${name}.config`,
     may: ['app/themes', 'scripts/lint', '.nuxt', 'server/entry', 'server/errors'],
     packages: ['*'],
   })),
 ]
+
+/** The server: store → live, links, leases, jobs, access → api; a test of a part may use those above it. */
+function serverLayers() {
+  const packages = [
+    'node:',
+    'drizzle-orm',
+    'pg',
+    'valibot',
+    'h3',
+    'nitropack',
+    '#nitro-internal-pollyfills',
+    'crossws',
+    'pino',
+    'pino-roll',
+    'prom-client',
+    'ipaddr.js',
+    '@streamparser/json',
+  ]
+  const below = ['core', 'server/watch', 'server/utils/turns.ts', 'server/utils/refused.ts']
+  const part = (name, ...may) =>
+    ({ folder: `server/${name}`, may: [...below, ...may.map(m => `server/${m}`)], packages, exceptTests: true })
+  return [
+    { folder: 'server/watch', may: ['core'], packages },
+    ...['turns', 'refused', 'json'].map(name => ({ folder: `server/utils/${name}.ts`, may: ['core'], packages })),
+    part('store'),
+    part('access', 'store'),
+    part('live', 'store', 'access'),
+    part('links', 'store', 'access', 'live'),
+    part('leases', 'store', 'access', 'links'),
+    part('jobs', 'store', 'access'),
+    { folder: 'server', may: ['core', 'package.json'], packages },
+  ]
+}
 
 /** The page: themes, workers → parts → document → sound → charts → areas → frame → pages. No area knows another. */
 function page() {
@@ -125,8 +140,9 @@ function targetOf(file, wanted) {
 }
 
 /** Why `file` (path inside the repository) may not import `wanted`; null when it may. */
-export function refusal(file, wanted) {
-  const layer = layers.find(l => inside(file, l.folder))
+function refusal(file, wanted) {
+  const isTest = file.endsWith('.test.ts')
+  const layer = layers.find(l => inside(file, l.folder) && !(l.exceptTests && isTest))
   if (!layer) return `${file} stands in no layer: give its folder one in scripts/lint/layers.mjs.`
   const target = targetOf(file, wanted)
   const allowed = layer.may.length ? layer.may.join(', ') : 'nothing of Kovrin’s own'

@@ -51,6 +51,10 @@ describe('the lint by layers', () => {
       'standins/device/planted.ts',
       `import { database } from '../../server/store/client'\n\nexport const x = database`,
     ],
+    ['a device’s link in the store', 'server/store/planted.ts', `export * from '../links/links'`],
+    ['a temporary state in a link', 'server/links/planted.ts', `export * from '../leases/leases'`],
+    ['an answer in a link', 'server/links/planted.ts', `export const x = () => import('../utils/answers')`],
+    ['a link in what pages follow', 'server/live/planted.ts', `export type X = import('../links/link').SendOutcome`],
     [
       'one area in another',
       'app/areas/align/planted.ts',

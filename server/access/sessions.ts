@@ -39,7 +39,7 @@ export function askerOfRequest({ headers }: IncomingMessage): Promise<Asker> {
 export const isNobody = ({ person }: Asker) => person === nobody.person
 
 /** Whose session a token opens. */
-export async function askerOf(token: string | undefined): Promise<Asker> {
+async function askerOf(token: string | undefined): Promise<Asker> {
   if (!token) return nobody
   const id = hashOf(token)
   const kept = known.get(id)

@@ -23,7 +23,7 @@ export function databaseUrl(): string {
 }
 
 /** No statement, lock or connection is waited for without end. */
-export const limits = {
+const limits = {
   max: 10,
   connectionTimeoutMillis: 5000,
   statement_timeout: 30_000,

@@ -1,4 +1,4 @@
-import { contentOf, type Change, type Edit } from '../../core/documents'
+import { contentOf, type Edit } from '../../core/documents'
 import { actorOf, type Doing, type Outcome } from './actor'
 import { Passage, settingsAmong } from './gate'
 import { message } from '../../core/words'
@@ -37,17 +37,4 @@ export async function makeEdits(
     const refused = live ? await passage.admit(now, settingsAmong(now, edits)) : null
     return refused ?? { ok: true, hand: 'person', parts: [{ edits, doing: byHand(asker, gesture, live) }] }
   })
-}
-
-/** Settings among changes that shall go on to their devices, by device. */
-export function liveSettings(made: readonly Change[]): Map<string, string[]> {
-  const byDevice = new Map<string, string[]>()
-  for (const { document, path, live } of made) {
-    if (!live || !document.startsWith('settings/') || path === '') continue
-    const device = document.slice('settings/'.length)
-    const paths = byDevice.get(device)
-    if (paths) paths.push(path)
-    else byDevice.set(device, [path])
-  }
-  return byDevice
 }

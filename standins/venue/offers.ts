@@ -27,7 +27,7 @@ export const backgroundIds = Object.keys(backgrounds) as BackgroundId[]
 
 /** The simulated audio interface, and a simulated microphone with a converter and a clock of its own. */
 export const simulatedInterface = 'simulated-interface'
-export const simulatedUsb = 'simulated-usb-microphone'
+const simulatedUsb = 'simulated-usb-microphone'
 /**
  * How much faster the second device's clock runs, in parts per million: common practice for two crystals that
  * know nothing of each other.

@@ -10,7 +10,7 @@ import type { Hall } from './venue'
 export const fast = await loadFastFft()
 export type PluggedRig = Rig & { wiring: Wiring }
 
-export const hallOf = (documents: Documents): Hall => ({
+const hallOf = (documents: Documents): Hall => ({
   plan: contentOf(documents, 'plan')!,
   sources: allOf(documents, 'source'),
   sheets: allOf(documents, 'sheet'),

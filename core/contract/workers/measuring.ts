@@ -126,13 +126,13 @@ export const BandsNow = v.object({
 export type BandsNow = v.InferOutput<typeof BandsNow>
 
 /** Levels by ring channel; `stalled`: no new sound comes from the input. */
-export const MetersNow = v.object({
+const MetersNow = v.object({
   type: v.literal('meters'),
   channels: v.map(count, made<Level>('A level')),
   stalled: v.boolean(),
 })
 export type MetersNow = v.InferOutput<typeof MetersNow>
-export const LevelNow = v.object({ type: v.literal('level'), level: made<SoundLevel>('The level') })
+const LevelNow = v.object({ type: v.literal('level'), level: made<SoundLevel>('The level') })
 
 /**
  * One state of a running measurement; columns, null before anything was heard, are on the standard grid. `mark`
@@ -184,11 +184,11 @@ export const TakeReady = v.object({
 })
 export type TakeReady = v.InferOutput<typeof TakeReady>
 
-export const TakeFailed = failure('no-take')
-export const SweepFailed = failure('no-sweep')
+const TakeFailed = failure('no-take')
+const SweepFailed = failure('no-sweep')
 /** A sweep on its way (0…1), the moment to play the next one, and what came out. */
-export const SweepProgress = v.object({ type: v.literal('sweeping'), done: v.number() })
-export const SweepNext = v.object({ type: v.literal('sweep-now') })
+const SweepProgress = v.object({ type: v.literal('sweeping'), done: v.number() })
+const SweepNext = v.object({ type: v.literal('sweep-now') })
 /** `heard`: one a measurement, the front one first. */
 export const Swept = v.object({
   type: v.literal('swept'),

@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { base, defineBlock } from './kind'
 import { refusal } from '../../words'
 
-export const SelectCapability = v.strictObject({
+const SelectCapability = v.strictObject({
   kind: v.literal('select'),
   ...base,
   /** Connectors that can be listened to: `port` counts the device's inputs from 0. */
