@@ -1,30 +1,40 @@
 <script setup lang="ts">
-/** The line under a field: what is wrong with it, what arrived while somebody is in it, or what the device holds. */
-defineProps<{
+import { usePressed } from './usePressed'
+
+/**
+ * The line under a field: what is wrong with it, what arrived while somebody is in it, or what the device holds. It
+ * keeps its place while a pointer is pressed: what stands below must not move away from under it.
+ */
+const props = defineProps<{
   wrong?: string | null | undefined
   /** What it is now, as somebody else has made it meanwhile. */
   now?: string | null | undefined
   by?: string | null | undefined
   held?: string | null | undefined
 }>()
+const isPressed = usePressed()
+const shown = shallowRef({ ...props })
+watch([() => ({ ...props }), isPressed], ([next]) => {
+  if (!isPressed.value) shown.value = next
+})
 </script>
 
 <template>
   <span
-    v-if="wrong"
+    v-if="shown.wrong"
     class="note wrong"
     role="alert"
-  >{{ wrong }}</span>
+  >{{ shown.wrong }}</span>
   <span
-    v-else-if="now"
+    v-else-if="shown.now"
     class="note now"
     role="status"
-  >now {{ now }}{{ by ? ` by ${by}` : '' }}</span>
+  >now {{ shown.now }}{{ shown.by ? ` by ${shown.by}` : '' }}</span>
   <span
-    v-else-if="held"
+    v-else-if="shown.held"
     class="note held"
     title="What the device holds now"
-  >in device {{ held }}</span>
+  >in device {{ shown.held }}</span>
 </template>
 
 <style scoped>

@@ -20,6 +20,12 @@ export interface Party {
   hue: number
   members: string[]
 }
+/** Both at one position. */
+interface Place {
+  position: Position
+  r: HeardTake
+  m: HeardTake
+}
 const partyOf = ({ id, name, hue }: Source): Party => ({ id, name, hue, members: [id] })
 /** All mains as one; no source has such a key. */
 const allMains = 'mains together'
@@ -68,14 +74,18 @@ export const useAligning = defineStore('aligning', () => {
     return rows.length ? site.positions.map((_, n) => heardTogether(rows.map(cells => cells[n] ?? null))) : []
   }
 
-  /** Positions where both are heard by one clock. */
-  const places = computed(() => {
+  const pairNow = computed(() => `${reference.value?.id} ${move.value?.id}`)
+  /** Positions where both are heard by one clock; of the same two those of before while their takes are read anew. */
+  const heardAt = computed<{ pair: string, places: Place[] }>((before) => {
     const [a, b] = [rowOf(reference.value), rowOf(move.value)]
-    return site.positions.flatMap((position, n) => {
+    const found = site.positions.flatMap((position, n) => {
       const [r, m] = [a[n], b[n]]
       return r && m && r.take.timing.reference === m.take.timing.reference ? [{ position, r, m }] : []
     })
+    const isReading = !found.length && !heard.complete
+    return isReading && before?.pair === pairNow.value ? before : { pair: pairNow.value, places: found }
   })
+  const places = computed(() => heardAt.value.places)
   const flightOf = ({ members }: Party, position: Position) =>
     Math.min(...members.map(id => heard.flight(site.sourceOf(id)!, position)))
   const both = computed(() => places.value.map(({ position, r, m }): Both => ({
