@@ -1,6 +1,7 @@
 import { expect, test as base, type APIRequestContext, type Locator, type Page } from '@playwright/test'
 import { allOf, contentOf, draftOf, heldOf, type Documents, type SiteFile } from '../core/documents'
 import { valueAt, type Settings } from '../core/rig'
+import { encodeTake } from '../core/formats/take'
 
 /** Seconds of the simulated hall to one of ours: nothing here waits for real time. */
 const hallSpeed = 2
@@ -113,6 +114,32 @@ export { expect }
 export async function openDemo(page: Page) {
   await page.goto(current.page)
   await expect(page.getByTestId('devices')).toContainText('4 of 4 devices in sync')
+}
+
+/** A take of three points that nobody measured, as it is sent to a site of this number. */
+export function madeTake(source: string, position: string) {
+  const frequencies = Float64Array.from([100, 200, 400])
+  const curve = { frequencies, re: new Float64Array(3).fill(1), im: new Float64Array(3), coherence: null }
+  const bytes = encodeTake({ curve, impulse: null, harmonics: [], signalToNoise: [] })
+  const info = {
+    method: 'live',
+    input: 'test',
+    sampleRate: 48_000,
+    length: 1024,
+    blocks: 4,
+    arrival: null,
+    microphoneLevel: null,
+    referenceLevel: null,
+    sweep: null,
+  }
+  const timing = { reference: 'loop', sameClock: true, drift: null, delay: 0 }
+  const body = (number: number) => {
+    const head = Buffer.from(JSON.stringify({ source, position, only: null, info, timing, number }))
+    const size = Buffer.alloc(4)
+    size.writeUInt32LE(head.length)
+    return Buffer.concat([size, head, bytes])
+  }
+  return { bytes, body }
 }
 
 /** Agrees to what is listed as getting louder. */

@@ -1,5 +1,4 @@
-import { encodeTake } from '../core/formats/take'
-import { area, cell, expect, measure, openDemo, test, told, type } from './pages'
+import { area, cell, expect, measure, openDemo, test, told, type, madeTake } from './pages'
 
 test('bad requests are answered with what was wrong and what is allowed, and store nothing', async ({
   request,
@@ -32,27 +31,7 @@ test('bad requests are answered with what was wrong and what is allowed, and sto
 })
 
 test('a take whose settings moved on is refused whole', async ({ request, site }) => {
-  const frequencies = Float64Array.from([100, 200, 400])
-  const curve = { frequencies, re: new Float64Array(3).fill(1), im: new Float64Array(3), coherence: null }
-  const bytes = encodeTake({ curve, impulse: null, harmonics: [], signalToNoise: [] })
-  const info = {
-    method: 'live',
-    input: 'test',
-    sampleRate: 48_000,
-    length: 1024,
-    blocks: 4,
-    arrival: null,
-    microphoneLevel: null,
-    referenceLevel: null,
-    sweep: null,
-  }
-  const timing = { reference: 'loop', sameClock: true, drift: null, delay: 0 }
-  const body = (number: number) => {
-    const head = Buffer.from(JSON.stringify({ source: 'subs', position: 'rear', only: null, info, timing, number }))
-    const size = Buffer.alloc(4)
-    size.writeUInt32LE(head.length)
-    return Buffer.concat([size, head, bytes])
-  }
+  const { bytes, body } = madeTake('subs', 'rear')
   const send = (data: Buffer) =>
     request.post(`${site.path}/takes`, { data, headers: { 'content-type': 'application/octet-stream' } })
   const { number } = await site.get()
