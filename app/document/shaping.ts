@@ -1,11 +1,10 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { bandDriven, groupsOf, needsResponse, noNeeds, sheetNeeds } from '~~/core/documents'
-import { addTo, magnitude, silence, standardGrid, unity, type Curve } from '~~/core/dsp'
+import { addTo, filterKinds, magnitude, silence, standardGrid, unity, type Curve } from '~~/core/dsp'
 import {
   applyBlock,
   bandActs,
-  bandTypes,
   linkedPass,
   pathResponse,
   routeDelay,
@@ -43,7 +42,7 @@ function handleOf(setting: SettingOf<'pass'> | SettingOf<'band'>): Handle {
     return { setting, name, frequency, gain: null, q: null, acts: on, range: { frequency: capability.frequency } }
   }
   const { draft: band, parameter: { capability: { frequency, gain, q } } } = setting
-  const type = bandTypes[band.type]
+  const type = filterKinds[band.type]
   return {
     setting,
     name,

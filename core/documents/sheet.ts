@@ -1,7 +1,6 @@
 import * as v from 'valibot'
 import { atFrequency, between, Directivity } from '../acoustics'
-import { families } from '../dsp'
-import { bandTypes, type BandType } from '../rig'
+import { families, filterKindIds } from '../dsp'
 import type { Decibels, Degrees, Hertz, SoundLevel } from '../units'
 import { id, name } from './parts'
 
@@ -16,7 +15,7 @@ export type SheetPass = v.InferOutput<typeof slope>
 
 /** Q as the Audio EQ Cookbook has it, whatever device will hold it. */
 const filter = v.strictObject({
-  type: v.picklist(Object.keys(bandTypes) as BandType[]),
+  type: v.picklist(filterKindIds),
   frequency: frequency('The frequency of a filter'),
   gain: between(-30, 30, 'The gain of a filter', 'dB'),
   q: between(0.05, 100, 'The Q of a filter', ''),

@@ -1,5 +1,7 @@
-import { addTo, applyGainAndDelay, applySections, classical, magnitude, silence, unity, type Curve } from '../dsp'
-import { bandTypes } from '../rig'
+import {
+  addTo, applyGainAndDelay, applySections, classical, filterSection, magnitude,
+  silence, unity, type Curve,
+} from '../dsp'
 import { ratioOf, showFrequency, showNumber, type Hertz } from '../units'
 import { noNeeds, type Needs, type Sheet, type SheetBand } from './sheet'
 
@@ -10,7 +12,7 @@ export function needsResponse(needs: Needs, frequencies: Float64Array, sampleRat
   for (const [side, p] of [['high', highPass], ['low', lowPass]] as const) {
     if (p) applySections(curve, classical(p.family, side, p.order, p.frequency, sampleRate), sampleRate)
   }
-  for (const f of eq) applySections(curve, [bandTypes[f.type].section(f, sampleRate)], sampleRate)
+  for (const f of eq) applySections(curve, [filterSection({ ...f, kind: f.type }, sampleRate)], sampleRate)
   applyGainAndDelay(curve, ratioOf(gain) * (polarity === 'inverted' ? -1 : 1), delay)
   return curve
 }

@@ -1,6 +1,5 @@
 import * as v from 'valibot'
-import { classical, qOfWidth, type Family, type WidthConvention } from '../dsp'
-import { bandTypes, type BandType } from '../rig'
+import { classical, filterKinds, qOfWidth, type Family, type FilterKind, type WidthConvention } from '../dsp'
 import { parseDelay, parseFrequency, parseLevel, parseMeasure, showNumber, type Hertz, type Parsed } from '../units'
 import {
   gathersFrom, mostFilters, noNeeds, Sheet, SheetBand, type Needs, type SheetFilter, type SheetLimiter, type SheetPass,
@@ -61,16 +60,16 @@ function readPass(text: string): SheetPass | null {
 }
 
 /** Short names of filters, for typing. */
-const kinds: Record<string, BandType> = {
+const kinds: Record<string, FilterKind> = {
   pk: 'peaking', ls: 'low-shelf', hs: 'high-shelf', no: 'notch', bp: 'band-pass', hp: 'high-pass', lp: 'low-pass',
   ap: 'all-pass', ap1: 'all-pass-1',
 }
-const shortOf = (type: BandType) => Object.entries(kinds).find(([, id]) => id === type)![0]
+const shortOf = (type: FilterKind) => Object.entries(kinds).find(([, id]) => id === type)![0]
 const filterExample = '160 -3 1.4 (Hz, dB, width); ls 80 4 0.7 a low shelf, hs, no, bp, ap likewise'
 
 function showFilter(f: SheetFilter | undefined): string {
   if (!f) return ''
-  const { gain, q } = bandTypes[f.type]
+  const { gain, q } = filterKinds[f.type]
   const kind = f.type === 'peaking' ? '' : `${shortOf(f.type)} `
   return `${kind}${plain(f.frequency, 1)}${gain ? ` ${plain(f.gain, 2)}` : ''}${q ? ` ${plain(f.q, 3)}` : ''}`
 }
@@ -83,7 +82,7 @@ function readFilter(text: string, width: WidthUnit): SheetFilter | null {
   const list = words(text, 1, 4, filterExample)
   const type = kinds[list[0]!.toLowerCase()] ?? 'peaking'
   const numbers = kinds[list[0]!.toLowerCase()] ? list.slice(1) : list
-  const has = bandTypes[type]
+  const has = filterKinds[type]
   const wanted = 1 + Number(has.gain) + Number(has.q)
   if (numbers.length !== wanted) throw refusal('sheet.notUnderstood', { text, example: filterExample })
   const frequency = taken(parseFrequency(numbers[0]!))

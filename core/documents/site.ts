@@ -1,31 +1,9 @@
-import type { Rig, Settings, Wiring } from '../rig'
-import type { Alternative } from './alternative'
-import type { Device, LinkState } from './device'
-import type { Group } from './group'
-import type { DocumentKindId, Documents } from './kinds'
-import type { Area, Plan, Position, SiteInfo, Source } from './plan'
-import type { Sheet } from './sheet'
-import type { Take } from './take'
-import type { Target } from './target'
+import type { Rig, Settings } from '../rig'
+import type * as v from 'valibot'
+import type { documentKinds, DocumentKindId, Documents } from './kinds'
 
-/** What each kind of document holds. */
-export interface Contents {
-  site: SiteInfo
-  plan: Plan
-  wiring: Wiring
-  area: Area
-  source: Source
-  position: Position
-  sheet: Sheet
-  device: Device
-  settings: Settings
-  held: Settings
-  link: LinkState
-  take: Take
-  target: Target
-  group: Group
-  alternative: Alternative
-}
+/** What each kind of document holds, by its schema. */
+export type Contents = { [K in DocumentKindId]: v.InferOutput<(typeof documentKinds)[K]['schema']> }
 
 /** A document by its key; undefined where there is none. Stored documents were checked when they were made. */
 export const contentOf = <K extends DocumentKindId>(
@@ -41,7 +19,7 @@ export const goneName = (kind: 'source' | 'position' | 'device') => `a ${kind} t
 export const nameIn = (documents: Documents, kind: 'source' | 'position' | 'device', id: string): string =>
   contentOf(documents, kind, id)?.name ?? goneName(kind)
 
-type Ordered = Area | Source | Position | Device | Target | Group | Alternative
+type Ordered = Contents['area' | 'source' | 'position' | 'device' | 'target' | 'group' | 'alternative']
 
 const sorted = new WeakMap<Documents, Partial<Record<DocumentKindId, unknown[]>>>()
 

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { scipy, worstError, type ComplexValues } from '../reference/scipy'
 import { applySections, logGrid, peaking, unity } from '../dsp'
-import { readFilters, writeBiquads, writeFilters, type ListedFilter } from './filterText'
+import { readFilters, writeBiquads, writeFilters } from './filterText'
+import type { Filter } from '../dsp'
 
 const filter = fc.record({
   kind: fc.constantFrom('peaking', 'low-shelf', 'high-shelf', 'notch', 'band-pass', 'all-pass'),
@@ -29,7 +30,7 @@ describe('lists of filters as text', () => {
     expect(() => readFilters(`${head}peaking\t100\t0\t0`)).toThrow(/Line 2: .*above 0/)
   })
   it('as coefficients are what scipy makes the same response of, by either sign', async () => {
-    const list: ListedFilter[] = [{ kind: 'peaking', frequency: 630, gain: -7, q: 2.2 }]
+    const list: Filter[] = [{ kind: 'peaking', frequency: 630, gain: -7, q: 2.2 }]
     const row = (signs: 'plus' | 'minus') =>
       writeBiquads(list, 48_000, signs).split('\n')[1]!.split(',').map(Number)
     const [b0, b1, b2, a1, a2] = row('plus') as [number, number, number, number, number]

@@ -1,32 +1,13 @@
-import { allPass, bandPassSection, firstAllPass, highShelf, lowShelf, notch, peaking, resonantPass } from '../dsp'
-import type { Section } from '../dsp'
-import { bandwidthOfQ, type Decibels, type Hertz } from '../units'
+import { filterKindIds, filterKinds, filterSection, type Filter, type FilterKind } from '../dsp'
+import { bandwidthOfQ, type Hertz } from '../units'
 import { refusal } from '../words'
 
-/** One filter of a list: gain 0 where its kind has none. */
-export interface ListedFilter {
-  kind: string
-  frequency: Hertz
-  gain: Decibels
-  q: number
-}
-
-const sections: Record<string, (f: ListedFilter, rate: Hertz) => Section> = {
-  'peaking': (f, rate) => peaking(f.frequency, f.gain, f.q, rate),
-  'low-shelf': (f, rate) => lowShelf(f.frequency, f.gain, f.q, rate),
-  'high-shelf': (f, rate) => highShelf(f.frequency, f.gain, f.q, rate),
-  'notch': (f, rate) => notch(f.frequency, f.q, rate),
-  'band-pass': (f, rate) => bandPassSection(f.frequency, f.q, rate),
-  'high-pass': (f, rate) => resonantPass('high', f.frequency, f.q, rate),
-  'low-pass': (f, rate) => resonantPass('low', f.frequency, f.q, rate),
-  'all-pass': (f, rate) => allPass(f.frequency, f.q, rate),
-  'all-pass-1': (f, rate) => firstAllPass(f.frequency, rate),
-}
+const isKind = (kind: string): kind is FilterKind => Object.hasOwn(filterKinds, kind)
 const rounded = (v: number, places: number) => String(Number(v.toFixed(places)))
 const heading = ['number', 'kind', 'frequency_hz', 'gain_db', 'q', 'bandwidth_oct']
 
 /** A list of filters as text, one a line, with columns apart by tabs: it goes into a sheet as it is. */
-export function writeFilters(filters: readonly ListedFilter[], separator = '\t'): string {
+export function writeFilters(filters: readonly Filter[], separator = '\t'): string {
   const lines = filters.map(({ kind, frequency, gain, q }, n) =>
     [n + 1, kind, rounded(frequency, 2), rounded(gain, 2), rounded(q, 4), rounded(bandwidthOfQ(q), 4)].join(separator))
   return `${[heading.join(separator), ...lines].join('\n')}\n`
@@ -36,7 +17,7 @@ export function writeFilters(filters: readonly ListedFilter[], separator = '\t')
  * Reads what `writeFilters` writes, with tabs, commas or semicolons, its columns in any order; `bandwidth_oct` may
  * stand in place of `q`. Throws RangeError with the line and what is wrong with it.
  */
-export function readFilters(text: string): ListedFilter[] {
+export function readFilters(text: string): Filter[] {
   const lines = text.split(/\r?\n/).filter(l => l.trim())
   const separator = ['\t', ';', ','].find(s => lines[0]?.includes(s))
   const names = separator === undefined ? [] : lines[0]!.split(separator).map(n => n.trim().toLowerCase())
@@ -56,8 +37,8 @@ export function readFilters(text: string): ListedFilter[] {
       return value
     }
     const kind = cells[column('kind')]!
-    if (!sections[kind])
-      throw refusal('filterList.noKind', { line: n + 2, kind, kinds: Object.keys(sections).join(', ') })
+    if (!isKind(kind))
+      throw refusal('filterList.noKind', { line: n + 2, kind, kinds: filterKindIds.join(', ') })
     const [frequency, gain, given] = [numberAt('frequency_hz'), numberAt('gain_db', 0), numberAt(width)]
     if (!(frequency > 0 && given > 0)) throw refusal('filterList.notAboveZero', { line: n + 2, width })
     const q = width === 'q' ? given : 1 / (2 * Math.sinh((Math.LN2 / 2) * given))
@@ -69,10 +50,10 @@ export function readFilters(text: string): ListedFilter[] {
  * Coefficients of filters at a sample rate, as CSV. `signs` says which sign the feedback has: `plus` for
  * y = b·x - a1·y1 - a2·y2 (as in this program and scipy), `minus` for y = b·x + a1·y1 + a2·y2.
  */
-export function writeBiquads(filters: readonly ListedFilter[], sampleRate: Hertz, signs: 'plus' | 'minus'): string {
+export function writeBiquads(filters: readonly Filter[], sampleRate: Hertz, signs: 'plus' | 'minus'): string {
   const sign = signs === 'plus' ? 1 : -1
   const lines = filters.map((f) => {
-    const [b0, b1, b2, a1, a2] = sections[f.kind]!(f, sampleRate)
+    const [b0, b1, b2, a1, a2] = filterSection(f, sampleRate)
     return [b0, b1, b2, sign * a1, sign * a2].join(',')
   })
   return `b0,b1,b2,a1,a2\n${lines.join('\n')}\n`

@@ -3,6 +3,7 @@ import {
   allPass,
   applySections,
   bandPassSection,
+  filterKindIds,
   firstAllPass,
   logGrid,
   peaking,
@@ -10,9 +11,10 @@ import {
   resonantPass,
   unity,
   type Curve,
+  type FilterKind,
   type Section,
 } from '../dsp'
-import { bandTypes, blockKinds, cookbookQ, deviceQ, type Band, type BandCapability, type BandType } from './index'
+import { blockKinds, cookbookQ, deviceQ, type Band, type BandCapability } from './index'
 
 const rate = 48_000
 const grid = logGrid(12, 20, 20_000)
@@ -20,7 +22,7 @@ const range = { min: 0.1, max: 100, step: 0.01 }
 const capability: BandCapability = {
   kind: 'band',
   id: 'eq',
-  types: Object.keys(bandTypes) as BandType[],
+  types: filterKindIds,
   frequency: { min: 20, max: 20_000, step: 1 },
   gain: { min: -24, max: 24, step: 0.1 },
   q: range,
@@ -35,7 +37,7 @@ const responseOf = (sections: readonly Section[]): Curve => {
 const part = (value: Band, c = capability) => kind.part(value, c, rate).sections ?? []
 
 describe('what an EQ band can be', () => {
-  it.each<[BandType, Section]>([
+  it.each<[FilterKind, Section]>([
     ['band-pass', bandPassSection(800, 2, rate)],
     ['high-pass', resonantPass('high', 800, 2, rate)],
     ['low-pass', resonantPass('low', 800, 2, rate)],

@@ -1,17 +1,10 @@
 import type { Hertz } from '../units'
-import { seededRandom } from '../dsp'
+import { seededRandom, type Filter } from '../dsp'
 import { filterLevel, tangentsOf, type FitKind } from './filterShape'
 import { createSolver } from './leastSquares'
 
 /** One filter of a fit. */
-export interface FitFilter {
-  kind: FitKind
-  /** Hz. */
-  frequency: number
-  /** dB. */
-  gain: number
-  q: number
-}
+export type FitFilter = Filter<FitKind>
 
 /** What filters are to do, and within which limits. */
 export interface Task {

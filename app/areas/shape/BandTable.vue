@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { bandTypes, type Band } from '~~/core/rig'
+import { filterKinds } from '~~/core/dsp'
+import type { Band } from '~~/core/rig'
 import { octaves, tableQuantities } from './fields'
 import type { SettingOf } from '~/document/useStrip'
 import { choicesOf } from '~/parts/choices'
@@ -66,7 +67,7 @@ const under = (s: SettingOf<'band'>) => [
     </template>
     <template #gain="{ row: s }">
       <NumberField
-        v-if="bandTypes[band(s).type].gain"
+        v-if="filterKinds[band(s).type].gain"
         :label="`${s.parameter.short} gain`"
         layout="bare"
         :value="band(s).gain"
@@ -77,7 +78,7 @@ const under = (s: SettingOf<'band'>) => [
     </template>
     <template #q="{ row: s }">
       <NumberField
-        v-if="bandTypes[band(s).type].q"
+        v-if="filterKinds[band(s).type].q"
         :label="`${s.parameter.short} Q`"
         layout="bare"
         :title="octaves(band(s).q)"

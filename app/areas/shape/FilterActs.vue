@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { readFilters, writeBiquads, writeFilters, type ListedFilter } from '~~/core/formats/filterText'
-import { cookbookQ, deviceQ, type Band, type BandType } from '~~/core/rig'
+import { readFilters, writeBiquads, writeFilters } from '~~/core/formats/filterText'
+import type { Filter } from '~~/core/dsp'
+import { cookbookQ, deviceQ, type Band } from '~~/core/rig'
 import { download } from '~/parts/download'
 import type { MenuAction } from '~/parts/menus'
 import type { SettingOf } from '~/document/useStrip'
@@ -23,7 +24,7 @@ const hearing = useHearing()
 const bandOf = (s: SettingOf<'band'>) => s.draft
 const capabilityOf = (s: SettingOf<'band'>) => s.parameter.capability
 const free = computed(() => props.bands.find(s => !bandOf(s).on))
-const list = (): ListedFilter[] =>
+const list = (): Filter[] =>
   props.bands.filter(s => bandOf(s).on).map((s) => {
     const { type, frequency, gain, q } = bandOf(s)
     return { kind: type, frequency, gain, q: type === 'peaking' ? cookbookQ(q, gain, capabilityOf(s)) : q }
@@ -45,7 +46,7 @@ async function copy() {
   }
   catch { notices.say('error', 'This browser does not let Kovrin write to the clipboard.') }
 }
-async function put(filters: readonly ListedFilter[]) {
+async function put(filters: readonly Filter[]) {
   if (filters.length > props.bands.length)
     throw new RangeError(
       `${counted(filters.length, 'filter')} do not fit: ${props.name} has ${counted(props.bands.length, 'band')}.`)
@@ -53,7 +54,7 @@ async function put(filters: readonly ListedFilter[]) {
     const f = filters[n]
     if (!f) return { ...bandOf(s), on: false }
     const q = f.kind === 'peaking' ? deviceQ(f.q, f.gain, capabilityOf(s)) : f.q
-    return { on: true, type: f.kind as BandType, frequency: f.frequency, gain: f.gain, q }
+    return { on: true, type: f.kind, frequency: f.frequency, gain: f.gain, q }
   })
 }
 /** Puts in what is on the clipboard; swapped: what was here goes there. */

@@ -1,53 +1,13 @@
 import * as v from 'valibot'
-import {
-  allPass,
-  bandPassSection,
-  firstAllPass,
-  highShelf,
-  lowShelf,
-  notch,
-  peaking,
-  resonantPass,
-  type Section,
-} from '../../dsp'
+import { filterKindIds, filterKinds, filterSection, type Section } from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
 import { refusal } from '../../words'
 
-interface Numbers {
-  frequency: Hertz
-  gain: number
-  q: number
-}
-
-interface TypeOfBand {
-  /** Whether its gain and its Q do anything. */
-  gain: boolean
-  q: boolean
-  section: (b: Numbers, rate: Hertz) => Section
-}
-const withGain = { gain: true, q: true }
-const withoutGain = { gain: false, q: true }
-
-/** What an EQ band can be. A new type is one line here. */
-export const bandTypes = {
-  'peaking': { ...withGain, section: (b, rate) => peaking(b.frequency, b.gain, b.q, rate) },
-  'low-shelf': { ...withGain, section: (b, rate) => lowShelf(b.frequency, b.gain, b.q, rate) },
-  'high-shelf': { ...withGain, section: (b, rate) => highShelf(b.frequency, b.gain, b.q, rate) },
-  'notch': { ...withoutGain, section: (b, rate) => notch(b.frequency, b.q, rate) },
-  'band-pass': { ...withoutGain, section: (b, rate) => bandPassSection(b.frequency, b.q, rate) },
-  'high-pass': { ...withoutGain, section: (b, rate) => resonantPass('high', b.frequency, b.q, rate) },
-  'low-pass': { ...withoutGain, section: (b, rate) => resonantPass('low', b.frequency, b.q, rate) },
-  'all-pass': { ...withoutGain, section: (b, rate) => allPass(b.frequency, b.q, rate) },
-  'all-pass-1': { gain: false, q: false, section: (b, rate) => firstAllPass(b.frequency, rate) },
-} as const satisfies Record<string, TypeOfBand>
-export type BandType = keyof typeof bandTypes
-const typeIds = Object.keys(bandTypes) as BandType[]
-
 export const BandCapability = v.strictObject({
   kind: v.literal('band'),
   ...base,
-  types: v.pipe(v.array(v.picklist(typeIds)), v.minLength(1)),
+  types: v.pipe(v.array(v.picklist(filterKindIds)), v.minLength(1)),
   frequency: Range,
   gain: Range,
   q: Range,
@@ -62,7 +22,7 @@ export type BandCapability = v.InferOutput<typeof BandCapability>
 /** One EQ band: frequency in Hz, gain in dB (no effect on all-pass and notch). */
 export const Band = v.strictObject({
   on: v.boolean(),
-  type: v.picklist(typeIds),
+  type: v.picklist(filterKindIds),
   frequency: finite,
   gain: finite,
   q: finite,
@@ -70,7 +30,7 @@ export const Band = v.strictObject({
 export type Band = v.InferOutput<typeof Band>
 
 /** True when the band's filter changes anything. */
-export const bandActs = ({ on, type, gain }: Band): boolean => on && (gain !== 0 || !bandTypes[type].gain)
+export const bandActs = ({ on, type, gain }: Band): boolean => on && (gain !== 0 || !filterKinds[type].gain)
 
 /**
  * Q of the Cookbook's peaking filter from the device's own. The edges of a resonance lie at |Ω - 1/Ω| = 1/(√peak·Q) of
@@ -84,7 +44,7 @@ export const deviceQ = (q: number, gain: number, { width }: Pick<BandCapability,
 
 function sectionOf(value: Band, capability: BandCapability, rate: Hertz): Section {
   const q = value.type === 'peaking' ? cookbookQ(value.q, value.gain, capability) : value.q
-  return bandTypes[value.type].section({ ...value, q }, rate)
+  return filterSection({ kind: value.type, frequency: value.frequency, gain: value.gain, q }, rate)
 }
 
 const usual = [100, 250, 500, 1000, 2000, 4000, 8000, 12_500]
@@ -115,7 +75,7 @@ export const band = defineBlock({
   },
   show: ({ on, type, frequency, gain, q }) => {
     if (!on) return 'off'
-    const { gain: hasGain, q: hasQ } = bandTypes[type]
+    const { gain: hasGain, q: hasQ } = filterKinds[type]
     const words = [type, showFrequency(frequency), hasGain ? showLevel(gain) : '', hasQ ? `Q ${showNumber(q, 2)}` : '']
     return words.filter(Boolean).join(' ')
   },

@@ -11,7 +11,7 @@ import { pass } from './pass'
 import { polarity } from './polarity'
 import { select } from './select'
 
-export { Band, bandActs, bandTypes, cookbookQ, deviceQ, type BandCapability, type BandType } from './band'
+export { Band, bandActs, cookbookQ, deviceQ, type BandCapability } from './band'
 export { Range, type BlockCapability, type BlockKind, type Field, type Held, type Part } from './kind'
 export { defineBlock } from './kind'
 export { type Fir, type FirCapability } from './fir'
