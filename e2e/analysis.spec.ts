@@ -157,8 +157,12 @@ test('unknown addresses, methods and options, and empty values, are refused in a
   expect(await says('GET', '/api/nothing')).toEqual([404, expect.stringContaining('/api/docs'), undefined])
   expect(await says('GET', '/api')).toEqual([404, expect.stringContaining('nothing at'), undefined])
   expect(await says('GET', '/api/sites/no-such-site')).toEqual([404, 'There is no such site.', undefined])
+  // what is to be acted by is the code, not the sentence
+  expect(await (await request.get('/api/sites/no-such-site')).json()).toMatchObject({ code: 'site.noSuch', values: {} })
+  expect(await (await request.get('/api/templates?limit=3')).json())
+    .toMatchObject({ code: 'http.noOptions', values: { option: 'limit' } })
   expect(await says('PATCH', '/api/sites')).toEqual([405, expect.stringContaining('PATCH'), 'GET, POST'])
-  expect(await says('GET', '/api/analysis/sweep')).toEqual([405, expect.stringContaining('POST is'), 'POST'])
+  expect(await says('GET', '/api/analysis/sweep')).toEqual([405, expect.stringContaining('only POST'), 'POST'])
   expect(await says('GET', '/api/templates?limit=3')).toEqual([400, expect.stringContaining('it has none'), undefined])
   expect(await says('POST', '/api/analysis/decay?mic=', post([x]))).toEqual([
     400,

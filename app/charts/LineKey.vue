@@ -33,8 +33,7 @@ const code = [
         /></svg>{{ c.name }}
       </p>
       <p class="soft small">
-        The colour is the source’s, the dash of a measured line the position’s; pale where coherence is too low to
-        trust it. A calm band is the spread of an average, or where 95 of 100 measurements lie.
+        Colour: source. Dash: position. Pale: low coherence. Band: spread, or 95 % interval.
       </p>
       <p
         v-for="d in lines()"

@@ -108,7 +108,7 @@ const isPicked = ({ edits }: RibbonBlock) =>
               size="small"
               severity="secondary"
               label="Feed only this"
-              title="Connects the test signal to this source in the matrix and takes it from every other"
+              title="Connects the test signal to this source, and to no other"
               @click="feed.only()"
             />
             <ActionButton
@@ -137,7 +137,7 @@ const isPicked = ({ edits }: RibbonBlock) =>
       v-else
       class="soft"
     >
-      The path from the feed to the microphone appears here when a cell is picked.
+      Pick a cell to see its path from feed to microphone.
     </p>
   </footer>
 </template>

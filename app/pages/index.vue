@@ -107,7 +107,7 @@ useHead({ title: 'Sites · Kovrin' })
       </button>
     </header>
     <p class="soft">
-      Hear what each loudspeaker and the room really do, set the processors, and see the measurement answer.
+      Measure loudspeakers and rooms, set the processors, see the measurement answer.
     </p>
     <h2>Sites</h2>
     <p
@@ -208,7 +208,7 @@ useHead({ title: 'Sites · Kovrin' })
         </li>
       </ul>
       <p class="soft small">
-        Everything can be changed afterwards. A copy of a site of yours, or a site file, is made from the list.
+        Everything can be changed afterwards. Copies are made from the list.
       </p>
     </ModalDialog>
     <TextField

@@ -59,7 +59,7 @@ export function openApi(version: string): Json {
     paths[operation.path] = { ...paths[operation.path], [operation.method]: describe(id, operation) }
   }
   const description
-    = 'Sites, settings, takes and analysis. Errors are JSON with a `message` that says what was wrong and what is '
-      + 'allowed.'
+    = 'Sites, settings, takes and analysis. Errors are JSON with a `code` to act by, its `values`, and a `message` '
+      + 'that says in English what was wrong and what is allowed.'
   return { openapi: '3.1.0', info: { title: 'Kovrin', description, version }, paths }
 }

@@ -85,9 +85,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
         @click="aligning.together(picked, later, weights)"
       />
       <p class="soft small">
-        With {{ aligning.timeReference?.name }}. 5 to 15 ms later, and the ear goes on looking at the stage (common
-        practice). Delays that other sources share are left alone; what was not measured goes by distance, air and
-        electronics.
+        With {{ aligning.timeReference?.name }}. 5 to 15 ms later keeps the image on the stage (common practice).
       </p>
     </div>
     <p

@@ -112,8 +112,7 @@ function pin(k: number | null) {
       />
     </div>
     <p class="soft small">
-      Milliseconds from where the axis says 0, which is {{ showDelay(zero) }} after the reference. Press where the sound
-      begins, not at the strongest reflection.
+      Milliseconds from where the axis says 0, which is {{ showDelay(zero) }} after the reference. Press where the sound begins.
     </p>
   </div>
 </template>

@@ -59,7 +59,7 @@ const fall = ref(3)
     v-if="!rows.length"
     class="soft"
   >
-    No source measured alone yet. Loudspeakers round a place can be trimmed from the plan, below.
+    No source measured alone yet. Trims from the plan are below.
   </p>
   <template v-else>
     <h2>Levels at their own positions</h2>

@@ -94,7 +94,7 @@ async function keep() {
     v-if="!aligning.reference || !aligning.move || !aligning.places.length"
     class="soft"
   >
-    Two sources that were measured alone at the same positions, by the same reference, can be phase matched here.
+    Measure two sources alone at the same positions to match their phases.
   </p>
   <template v-else>
     <h2>{{ aligning.move.name }} matched to {{ aligning.reference.name }}</h2>

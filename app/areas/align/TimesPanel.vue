@@ -115,9 +115,7 @@ const pickedTake = computed(() => {
     v-if="!aligning.known.length"
     class="soft"
   >
-    Nothing can be aligned yet: measure each source alone, at the positions where two of them are heard, with the same
-    reference. In Listen, “Sweep all” does it by itself. Until then the plan tells: distances, the air, and what the
-    devices add.
+    Nothing can be aligned yet: measure each source alone (Listen, “Sweep all”).
   </p>
   <FigureTable
     label="Arrivals by source and position"

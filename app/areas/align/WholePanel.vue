@@ -105,8 +105,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
         </template>
       </FigureTable>
       <p class="soft small">
-        Levels against the first position; nothing is known of what different microphones read unless they are matched.
-        How the plan alone lets every seat be reached stands in Site.
+        Levels against the first position. Coverage by plan: see Site.
       </p>
     </template>
     <div class="row apart">
@@ -192,8 +191,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       v-if="!combined.length"
       class="soft"
     >
-      No take of several sources yet: in Listen, “Also feed this” lets another one sound, then take it. It is compared
-      with the prediction here.
+      No take of several sources yet: in Listen use “Also feed this”, then take.
     </p>
   </template>
 </template>

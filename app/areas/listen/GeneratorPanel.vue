@@ -68,7 +68,7 @@ const set = (change: object) => {
     v-if="listen.signal.kind === 'matched' && engine.length !== listen.signal.period"
     class="small soft"
   >
-    Its period is {{ listen.signal.period }} samples: choose that block length, and no window, to need no averaging.
+    Its period is {{ listen.signal.period }} samples: that block length without window needs no averaging.
   </p>
 </template>
 

@@ -105,8 +105,7 @@ function clean() {
       </div>
     </header>
     <p class="soft">
-      Devices are recognised when they come back. Rename devices, label channels,
-      hide what you never use.
+      Rename devices, label channels, hide what you never use.
       {{ listen.running ? '' : 'Levels show on the picked channels while something is measured.' }}
     </p>
     <article
@@ -189,7 +188,7 @@ function clean() {
       v-if="!inputs.outputs.length"
       class="soft"
     >
-      The browser names this computer’s outputs once it may use a microphone: press Listen on the computer’s inputs.
+      Press Listen on the computer’s inputs first: then the browser names its outputs.
     </p>
     <article
       v-for="o in shown(inputs.outputs)"

@@ -48,7 +48,7 @@ const speeds = [
     />
     <template v-if="sets.facts.simulated">
       <p class="soft small">
-        The simulated microphones stand where the measurements above say and hear what the stand-in devices hold.
+        The simulated microphones stand where the measurements above say.
       </p>
       <ChoiceField
         v-model:value="hall.output"

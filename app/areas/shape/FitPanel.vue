@@ -211,7 +211,7 @@ async function accept() {
       v-if="!curves.length"
       class="small soft"
     >
-      Show takes of this source first, best of several positions: what is in view is fitted.
+      Show takes of this source first: what is in view is fitted.
     </p>
     <p
       v-else-if="!free.length"

@@ -61,7 +61,7 @@ async function remove(group: Group) {
     data-testid="groups"
   >
     <p class="small soft">
-      What a group adds counts besides what each output has of its own, and goes again with it.
+      A group adds to what each output has of its own.
     </p>
     <fieldset
       v-for="g in site.groups"

@@ -160,7 +160,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             v-else
             class="soft small"
           >
-            No output uses this sheet yet: pick an output in the path ribbon and choose it there.
+            No output uses this sheet yet: choose it in the path ribbon.
           </p>
         </div>
         </div>
@@ -222,8 +222,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
           </template>
         </FigureTable>
         <p class="soft small">
-          Enter goes on to the next value. A pass is typed as LR24 1400, a filter as 160 -3 1.4, a limiter as
-          rms 62 50 500.
+          Pass: LR24 1400. Filter: 160 -3 1.4. Limiter: rms 62 50 500.
         </p>
       </div>
     </div>

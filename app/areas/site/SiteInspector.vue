@@ -311,7 +311,7 @@ async function addArea() {
         </div>
       </div>
       <p class="section soft small">
-        Click a loudspeaker, a position or an area in the plan to edit it; drag to move it.
+        Click anything in the plan to edit it; drag to move it.
       </p>
     </template>
   </div>

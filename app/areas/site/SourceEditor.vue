@@ -257,7 +257,7 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         class="small soft"
       >
         dB over Hz. Strong line: power into the room.<template v-if="heardAt">
-          Thin line: at {{ heardAt.name }}, as hard as it gets.
+          Thin line: at {{ heardAt.name }}, worst case.
         </template>
       </p>
       <p

@@ -100,7 +100,7 @@ function rename(text: string) {
         text
         label="Export"
         :href="`/api/sites/${site.id}/file`"
-        title="One file to carry to another Kovrin: plan, rig and takes, without history and log"
+        title="One file for another Kovrin: plan, rig and takes, no history"
         download
       />
       <ActionButton

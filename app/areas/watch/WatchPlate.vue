@@ -117,7 +117,7 @@ onBeforeUnmount(stop)
       v-else-if="!entries.length"
       class="soft"
     >
-      Nothing has been changed yet. Every edit will stand here with who made it, when, and what it was before.
+      Nothing has been changed yet. Every edit will be listed here.
     </p>
     <ListTable
       v-else
