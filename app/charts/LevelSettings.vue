@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { calibrationOf, fractionalOctaves } from '~~/core/measure'
 import { plainQuantity } from '~~/core/units'
-import { message, wordsOf } from '~~/core/words'
+import { message } from '~~/core/words'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useCalibration } from '~/sound/useCalibration'
@@ -13,10 +13,10 @@ const calibration = useCalibration()
 /** What is heard now is the calibrator's level. */
 function calibrate(level: number) {
   const { spectrum } = listen
-  if (!spectrum) return notices.say('warn', wordsOf(message('calibration.nothingHeard')))
+  if (!spectrum) return notices.say('warn', message('calibration.nothingHeard'))
   try {
     calibration.value = calibrationOf(spectrum.microphone, fractionalOctaves(24, 16, 20_000), level)
-    notices.say('info', wordsOf(message('calibration.done', { level: calibration.value.toFixed(1) })))
+    notices.say('info', message('calibration.done', { level: calibration.value.toFixed(1) }))
   }
   catch (error) { notices.fail(error) }
 }

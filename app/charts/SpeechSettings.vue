@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { bandLevelOf, fractionalOctaves, speechOctaves, speechSpectrum } from '~~/core/measure'
 import { plainQuantity, showFrequency } from '~~/core/units'
 import { useCharts } from './useCharts'
@@ -26,17 +27,17 @@ const usual = () => ({ speech: speechSpectrum.map(l => Math.round(60 + l)), nois
 
 function set(row: (typeof rows)[number], octave: number, level: number) {
   if (!(level >= least && level <= most))
-    return notices.say('warn', `A level at the listener is ${least} to ${most} dB. Nothing was changed.`)
+    return notices.say('warn', message('speech.level', { least, most }))
   const levels = s.value.speechLevels!
   s.value.speechLevels = { ...levels, [row]: levels[row].map((l, k) => (k === octave ? level : l)) }
 }
 /** What the microphone hears now, when nothing of ours plays. */
 function measureNoise() {
   const { spectrum } = listen
-  if (!spectrum) return notices.say('warn', 'Nothing measured yet: start listening, then press again.')
-  if (listen.noise) return notices.say('warn', 'The test signal plays: stop it, and let the room grow quiet first.')
+  if (!spectrum) return notices.say('warn', message('measure.nothingListening'))
+  if (listen.noise) return notices.say('warn', message('speech.testSignal'))
   if (!calibration.value)
-    return notices.say('warn', 'The microphone is not calibrated, so its level in dB is not known: see Sound level.')
+    return notices.say('warn', message('speech.notCalibrated'))
   const bands = fractionalOctaves(24, 16, 20_000)
   const noise = fractionalOctaves(1, 125, 8000).map(octave =>
     Math.round(10 * (bandLevelOf(spectrum.microphone, bands, octave) + calibration.value)) / 10)

@@ -2,6 +2,7 @@ import type { Drawn } from '~/charts/traces'
 import { FiguresAnswer, type FiguresRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /**
  * Hilbert envelopes of the responses drawn, by their samples; computed off the page, one after the other, each
@@ -36,7 +37,7 @@ export function useEnvelopes(drawn: () => Drawn[], wanted: () => boolean) {
           next()
         }
         hearFrom(worker, FiguresAnswer, use, (why) => {
-          useNotices().say('error', `The envelope cannot be computed: ${why}`)
+          useNotices().say('error', message('envelope.stopped', { why }))
           next()
         })
       }

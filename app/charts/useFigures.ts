@@ -2,6 +2,7 @@ import { FiguresAnswer, type FiguresRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import type { Drawn } from './traces'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** What an impulse response says of the room, computed off the page; null while it is, or where there is none. */
 export function useFigures(drawn: () => Drawn | null, what: () => FiguresRequest['what']) {
@@ -29,7 +30,7 @@ export function useFigures(drawn: () => Drawn | null, what: () => FiguresRequest
     if (wanted) ask()
   }
   hearFrom(worker, FiguresAnswer, take, (why) => {
-    useNotices().say('error', `The decay cannot be computed: ${why}`)
+    useNotices().say('error', message('decay.stopped', { why }))
     take(null)
   })
   watch([() => drawn()?.response, () => JSON.stringify(what())], ask, { immediate: true })

@@ -5,7 +5,7 @@ import {
 } from '~~/core/documents'
 import { message } from '~~/core/words'
 import { AnswerRefusal } from './api'
-import { createEditor, refusalWords } from './editor'
+import { createEditor, refusalTold } from './editor'
 
 const words = (text: string) => message('words', { text })
 
@@ -85,10 +85,10 @@ describe('edits on their way', () => {
   it('a newer value that stands in the way is said in its favour', () => {
     const now = { document: 'settings/a', path: '/gain' }
     const overtaken = new AnswerRefusal(words('Output 1 gain was changed meanwhile.'), 409, now)
-    expect(refusalWords(overtaken)).toEqual({
+    expect(refusalTold(overtaken)).toEqual({
       kind: 'warn', text: expect.stringContaining('set yours again if you still want it'),
     })
     const refused = new AnswerRefusal(words('Out of range'), 422, null)
-    expect(refusalWords(refused)).toEqual({ kind: 'error', text: 'Out of range' })
+    expect(refusalTold(refused)).toEqual({ kind: 'error', told: words('Out of range') })
   })
 })

@@ -15,7 +15,7 @@ import {
   type Mirror,
   type Pending,
 } from '~~/core/documents'
-import { message, wordsOf } from '~~/core/words'
+import { message, toldOf, type Message } from '~~/core/words'
 import { AnswerRefusal } from './api'
 
 /** What the editor needs of the page around it. */
@@ -91,9 +91,9 @@ export function createEditor(host: EditorHost) {
 }
 
 /** What a refusal says, with what stands there now in its favour. */
-export function refusalWords(error: unknown): { kind: 'warn' | 'error', text: string } {
+export function refusalTold(error: unknown): { kind: 'warn' | 'error', told: Message } {
   if (error instanceof AnswerRefusal && error.status === 409 && (error.data as Overtaken | null)?.document) {
-    return { kind: 'warn', text: wordsOf(message('edit.newerShown', { why: error.told })) }
+    return { kind: 'warn', told: message('edit.newerShown', { why: error.told }) }
   }
-  return { kind: 'error', text: (error as Error).message }
+  return { kind: 'error', told: toldOf(error) }
 }

@@ -8,13 +8,13 @@ import { holdParameter, parametersOf, valueAt, type ParameterPath } from '~~/cor
 import { equal } from '~~/core/units'
 import { ask, patiently, personKey, AnswerRefusal } from './api'
 import { NotAgreed, useAgreement } from './agreement'
-import { createEditor, refusalWords } from './editor'
+import { createEditor, refusalTold } from './editor'
 import { createLine, type LineEvents } from './eventLine'
 import { useSiteActs } from './useSiteActs'
 import { useSiteView } from './useSiteView'
 import { useSnapshots } from './snapshots'
 import { useNotices } from '~/parts/notices'
-import { wordsOf } from '~~/core/words'
+import { inWords, message } from '~~/core/words'
 
 /** Steps of one field within so long are one gesture: a knob turned, an arrow key held down. */
 const oneGesture = 2000
@@ -60,17 +60,17 @@ export const useSite = defineStore('site', () => {
       if (now.state === 'lost' && was !== 'lost') {
         notices.say(
           'warn',
-          `${deviceName(device)} is offline: ${now.why}. Its settings are kept; Kovrin keeps trying to connect.`,
+          message('device.offline', { device: deviceName(device), why: now.why ?? now.state }),
           { about: `lost ${device}` },
         )
       }
       if (now.state === 'live') notices.over(`lost ${device}`)
       if (now.state === 'live' && was && was !== 'live')
-        notices.say('info', `${deviceName(device)} is connected and in sync.`)
+        notices.say('info', message('device.online', { device: deviceName(device) }))
       if (now.misfits.length && !equal(now.misfits, contentOf(before, 'link', device)?.misfits)) {
         notices.say(
           'warn',
-          `${deviceName(device)} no longer takes all of its draft: ${now.misfits.slice(0, 3).join(' ')}`,
+          message('device.draftMisfits', { device: deviceName(device), misfits: now.misfits.slice(0, 3).join(' ') }),
         )
       }
     }
@@ -158,12 +158,12 @@ export const useSite = defineStore('site', () => {
     },
     known: (n, changes) => line!.known(n, changes),
     told: ({ why }) => {
-      if (why) notices.say('warn', why)
+      if (why) notices.say('warn', inWords(why))
     },
     refused: (error) => {
-      if (error instanceof NotAgreed) return notices.say('info', 'Not applied: everything is as it was.')
-      const { kind, text } = refusalWords(error)
-      notices.say(kind, text)
+      if (error instanceof NotAgreed) return notices.say('info', message('edit.notApplied'))
+      const { kind, told } = refusalTold(error)
+      notices.say(kind, told)
       line?.follow()
     },
   })
@@ -192,7 +192,7 @@ export const useSite = defineStore('site', () => {
       if (!record) return null
       const asHeld = holdParameter(record.capability, path, value)
       if (!asHeld.ok) {
-        notices.say('error', wordsOf(asHeld.why))
+        notices.say('error', asHeld.why)
         return null
       }
       const neutral = parametersOf(record.capability).get(path)!.neutral

@@ -5,6 +5,7 @@ import { createTuning } from './tuning'
 import { useHeard } from './heard'
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** How long edits and takes rest before the steps are looked at again. */
 const rest = 700
@@ -23,7 +24,7 @@ export const useSteps = defineStore('steps', () => {
     },
     failed: (why) => {
       looking.value = false
-      notices.say('warn', `The run sheet could not be made: ${why}`, { about: 'run sheet' })
+      notices.say('warn', message('run.noSheet', { why }), { about: 'run sheet' })
     },
   })
   /** It is kept in step while somebody looks at its progress: see TopRail. */

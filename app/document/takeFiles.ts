@@ -12,7 +12,7 @@ import { download } from '~/parts/download'
 import { useSite } from './site'
 import { useTakes } from './takes'
 import { useNotices } from '~/parts/notices'
-import { wordsOf } from '~~/core/words'
+import { message, wordsOf } from '~~/core/words'
 
 /** A head for what was not measured here. */
 function headOf(
@@ -63,7 +63,7 @@ export const useTakeFiles = defineStore('take-files', () => {
       const told = await read(file, await file.arrayBuffer())
       if (!told.ok) {
         const why = wordsOf(told.why)
-        return notices.say('error', `“${file.name}” was not imported: ${why} Nothing was changed.`)
+        return notices.say('error', message('take.notImported', { name: file.name, why }))
       }
       const { curve, impulse, sampleRate, start, blocks, arrival, delay, note } = told.answer
       const length = 2 ** Math.max(6, Math.min(21, Math.ceil(Math.log2(Math.max(64, impulse.length)))))
@@ -91,7 +91,7 @@ export const useTakeFiles = defineStore('take-files', () => {
         const name = `${t.name}.${kind === 'csv' ? 'csv' : 'txt'}`
         return download(name, writeCurveText(textOfCurve(curve), kind), 'text/plain')
       }
-      if (!impulse) return notices.say('warn', `“${t.name}” has no impulse response.`)
+      if (!impulse) return notices.say('warn', message('take.noImpulse', { name: t.name }))
       const { samples, sampleRate } = impulse
       download(`${t.name}.wav`, writeWav({ sampleRate, channels: [samples] }, kind), 'audio/wav')
     }

@@ -18,6 +18,7 @@ import { useSite } from './site'
 import { useSnapshots } from './snapshots'
 import { useView } from './view'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 const nothing: Staleness = { settings: [], wiring: [] }
 const samePlace = (a: Moved, b: Moved) => a.device === b.device && a.path === b.path
@@ -201,7 +202,7 @@ export const useTakes = defineStore('takes', () => {
   async function remove(t: Take) {
     await change(t.id, { deleted: true })
     const run = () => void change(t.id, { deleted: false })
-    notices.say('warn', `“${t.name}” was deleted.`, { act: { name: 'Restore', run } })
+    notices.say('warn', message('take.deleted', { name: t.name }), { act: { name: 'Restore', run } })
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
@@ -209,13 +210,12 @@ export const useTakes = defineStore('takes', () => {
     const isMeasured = ['live', 'sweep'].includes(take.info.method)
     if (!isMeasured || site.fed(take.source)) {
       const also = isMeasured && !take.only ? predicting.foreseen(take, measured) : ''
-      return notices.say('info', `Saved “${take.name}”.${also}`)
+      return notices.say('info', message('take.saved', { name: take.name, more: also }))
     }
     const run = () => void change(take.id, { deleted: true })
     notices.say(
       'warn',
-      `Saved “${take.name}”, though no signal reaches ${site.sourceOf(take.source)?.name} by the settings in `
-      + 'its devices: it holds another loudspeaker’s sound.',
+      message('take.savedStray', { name: take.name, source: site.sourceOf(take.source)?.name ?? take.source }),
       { act: { name: 'Delete it', run } },
     )
   }

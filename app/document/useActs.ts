@@ -2,7 +2,7 @@ import { testFeed } from '~~/core/rig'
 import type { Reach, Setting } from '~~/core/tune'
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
-import { refusal } from '~~/core/words'
+import { message, refusal } from '~~/core/words'
 
 /** Sources as acts take them, and settings of several devices made as one step. */
 export function useActs() {
@@ -20,7 +20,7 @@ export function useActs() {
   async function make(edits: readonly Setting[], words: string): Promise<boolean> {
     if (!(await site.editAll(edits))) return false
     const act = { name: 'Undo', run: () => void site.undo() }
-    notices.say('info', `${words}${site.live ? '' : ' It waits in the draft until it is sent.'}`, { act })
+    notices.say('info', message(site.live ? 'act.done' : 'act.draft', { words }), { act })
     return true
   }
   return { reachOf, make }

@@ -3,6 +3,7 @@ import { ask } from './api'
 import { NotAgreed, useAgreement } from './agreement'
 import type { useSiteView } from './useSiteView'
 import { useNotices } from '~/parts/notices'
+import { inWords, message } from '~~/core/words'
 
 interface Doors {
   view: ReturnType<typeof useSiteView>
@@ -29,14 +30,14 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
     try {
       const { what, why } = await agreement.through(agreed =>
         ask<UndoAnswer>(path(`/${which}`), { method: 'POST', body: { live: live(), agreed } }))
-      notices.say(why ? 'warn' : 'info', why ? `${what} ${why}` : what)
+      notices.say(why ? 'warn' : 'info', why ? message('undo.done', { what, why }) : inWords(what))
     }
     catch (error) {
       failed(error)
     }
   }
   const failed = (error: unknown) => {
-    if (error instanceof NotAgreed) notices.say('info', 'Not applied: everything is as it was.')
+    if (error instanceof NotAgreed) notices.say('info', message('edit.notApplied'))
     else notices.fail(error)
   }
 
@@ -47,9 +48,10 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
         ask<SendAllAnswer>(path('/send'), { method: 'POST', body: { whose, agreed } }))
       const sent = reports.reduce((sum, r) => sum + r.sent.length, 0)
       const left = reports.filter(r => r.left.length)
-        .map(r => `${deviceName(r.device)}: ${r.left[0]!.why} (${r.left.length} left)`)
-      if (sent) notices.say('info', `${sent} ${sent === 1 ? 'edit' : 'edits'} sent and read back.`)
-      if (left.length) notices.say('error', left.join(' '))
+        .map(({ device, left: [first, ...rest] }) =>
+          message('send.left', { device: deviceName(device), why: first!.why, count: rest.length + 1 }))
+      if (sent) notices.say('info', message('send.done', { sent }))
+      if (left.length) notices.say('error', message('several', { list: left }))
     }
     catch (error) {
       failed(error)
@@ -71,10 +73,10 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
   async function takeOver(device: string) {
     try {
       const { from } = await ask<{ from: string | null }>(pathOf(device, 'take-over'), { method: 'POST' })
-      notices.say(
-        'info',
-        `${deviceName(device)} is driven from here now${from ? `, no longer from “${from}”` : ''}.`,
-      )
+      const name = deviceName(device)
+      notices.say('info', from
+        ? message('device.controlledFrom', { device: name, site: from })
+        : message('device.controlledHere', { device: name }))
     }
     catch (error) {
       notices.fail(error)

@@ -7,6 +7,7 @@ import { ask, askBytes, patiently } from './api'
 import { useSite } from './site'
 import { useView } from './view'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** Milliseconds in which takes that are read are shown together. */
 const together = 250
@@ -93,7 +94,7 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
     const source = head.source ?? view.cell?.source
     const position = head.position ?? view.cell?.position
     if (!source || !position) {
-      notices.say('warn', 'Pick a cell in the ledger first: where does this belong?')
+      notices.say('warn', message('take.noCell'))
       return null
     }
     const [of, at] = [site.id, site.path('/takes')]
@@ -103,7 +104,7 @@ export function useTakeData(kept: (take: Take, measured: Curve) => void) {
     const away = (who: string) => {
       if (!late) {
         waiting.value++
-        notices.say('warn', `${who} The take waits for it: leave this page open.`, { about: `waiting ${id}` })
+        notices.say('warn', message('take.waits', { why: who }), { about: `waiting ${id}` })
       }
       return (late = true)
     }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { wordsOf } from '~~/core/words'
 import { useNotices, type Notice } from '~/parts/notices'
 
 const notices = useNotices()
@@ -21,7 +22,7 @@ function act(n: Notice) {
       :class="n.kind"
       :data-notice="n.kind"
     >
-      <span>{{ n.text }}
+      <span>{{ wordsOf(n.told) }}
         <button
           v-if="n.act"
           class="plain act"

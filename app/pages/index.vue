@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import type { LedgerAnswer, ListedSite } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
 import { rowOf, type SiteRow } from '~/areas/sites/siteRow'
@@ -57,7 +58,7 @@ async function make(wish: { from: string, [more: string]: unknown } | Blob, refu
     await navigateTo(`/sites/${id}`)
   }
   catch (error) {
-    if (refused) notices.say('error', `${refused}: ${(error as Error).message}`)
+    if (refused) notices.say('error', message('words.because', { what: refused, why: (error as Error).message }))
     else notices.fail(error)
   }
 }

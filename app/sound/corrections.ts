@@ -6,6 +6,7 @@ import type { ChannelCorrection } from '~~/core/contract'
 import type { Tap } from '~~/core/measure'
 import { useNotices } from '~/parts/notices'
 import { useInputs } from './inputs'
+import { message } from '~~/core/words'
 
 /**
  * What is taken out of a measurement because it belongs to the tools: each microphone's own response, and the
@@ -52,11 +53,11 @@ export const useCorrections = defineStore('corrections', () => {
         inputs.changeChannel(microphone, { correction: { name: file.name, text } })
         notices.say(
           'info',
-          `The response in “${file.name}” is taken out of ${inputs.labelOf(microphone)} from now on.`,
+          message('correction.set', { name: file.name, microphone: inputs.labelOf(microphone) }),
         )
       }
       catch (error) {
-        notices.say('error', `“${file.name}” was not taken: ${(error as Error).message}`)
+        notices.say('error', message('correction.refused', { name: file.name, why: (error as Error).message }))
       }
     },
     /** Keeps what is measured now, uncorrected, as the interface's own response; false when it is no cable. */
@@ -64,8 +65,7 @@ export const useCorrections = defineStore('corrections', () => {
       if (!measured) {
         notices.say(
           'warn',
-          'Nothing measured yet: join an output to the microphone’s input by a cable, start the noise, then '
-          + 'press again.',
+          message('correction.nothingMeasured'),
         )
         return false
       }
@@ -74,7 +74,7 @@ export const useCorrections = defineStore('corrections', () => {
       if (coherence < 0.995) {
         notices.say(
           'error',
-          `This is no loopback: the coherence is ${coherence.toFixed(2)}, and a cable has 1. Nothing was changed.`,
+          message('correction.noLoopback', { coherence: coherence.toFixed(2) }),
         )
         return false
       }
@@ -82,7 +82,7 @@ export const useCorrections = defineStore('corrections', () => {
         name: `interface, ${new Date().toLocaleString()}`,
         text: writeCurveText(textOfCurve({ ...measured, coherence: null })),
       }
-      notices.say('info', 'The interface’s own response is taken out from now on.')
+      notices.say('info', message('correction.interfaceSet'))
       return true
     },
   }

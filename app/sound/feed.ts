@@ -4,6 +4,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { useListen } from './listen'
+import { message } from '~~/core/words'
 
 /** Who gets Kovrin's own signal: this source alone, or this one too. */
 export const useFeed = defineStore('feed', () => {
@@ -19,17 +20,17 @@ export const useFeed = defineStore('feed', () => {
   async function cross(which: typeof feedOnly) {
     const from = site.feedFrom(testFeed)
     const name = site.sourceOf(view.cell?.source)?.name
-    if (!view.cell || !name) return notices.say('warn', 'Pick a cell first: which loudspeaker is to be fed?')
-    if (!from) return notices.say('warn', 'No cable brings Kovrin’s signal into a device: see Rig.')
+    if (!view.cell || !name) return notices.say('warn', message('feed.noCell'))
+    if (!from) return notices.say('warn', message('rig.noFeed'))
     if (!site.outputs(view.cell.source).length)
-      return notices.say('warn', `Nothing drives ${name}: choose its output in Site.`)
+      return notices.say('warn', message('feed.noOutput', { source: name }))
     const crossings = which(site.desiredRig, from, site.outputs(view.cell.source))
     const sounding = listen.noise
     if (site.live) listen.silence()
     if (crossings.length && !(await site.editAll(crossings))) return
     if (sounding && site.live) await listen.turnNoise(true)
     if (!site.live && site.unsentCount)
-      notices.say('warn', `This waits in the draft: ${name} is fed once it is sent.`, {
+      notices.say('warn', message('feed.waits', { source: name }), {
         act: { name: 'Send it now', run: () => void useDrafts().send() },
       })
   }

@@ -10,7 +10,7 @@ import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
 import { useInputs } from './inputs'
 import { useSets } from './sets'
-import { wordsOf } from '~~/core/words'
+import { message, wordsOf } from '~~/core/words'
 
 /** A change that the hall was asked for: the rig with it, and whether nothing but the rig is another. */
 export interface Asked {
@@ -73,7 +73,7 @@ export const useHall = defineStore('hall', () => {
   ) {
     close()
     venue = new Worker(new URL('../workers/venue.worker.ts', import.meta.url), { type: 'module' })
-    const fail = (why: string) => notices.say('error', `The simulated hall stopped: ${why}`)
+    const fail = (why: string) => notices.say('error', message('hall.stopped', { why }))
     const hear = (answer: VenueAnswer) => {
       if (answer.type === 'ring') use(answer.buffer)
       else if (answer.type === 'limiting') reductions.value = answer.reductions

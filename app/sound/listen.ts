@@ -27,7 +27,7 @@ import { useSoundInputs, type SoundChanged } from './soundInput'
 import { useKeepLive } from './useKeepLive'
 import { usePlannedArrival } from './usePlannedArrival'
 import { useWord } from './word'
-import { wordsOf } from '~~/core/words'
+import { message } from '~~/core/words'
 
 /**
  * The running measurements: the noise, the analysis, and keeping takes. What is in front is the measurement
@@ -106,10 +106,10 @@ export const useListen = defineStore('listen', () => {
         break
       case 'no-take':
         taking.value = false
-        notices.say('warn', wordsOf(answer.why))
+        notices.say('warn', answer.why)
         break
       case 'failed':
-        notices.say('error', wordsOf(answer.why))
+        notices.say('error', answer.why)
         break
       default:
         now.hear(answer)
@@ -166,7 +166,7 @@ export const useListen = defineStore('listen', () => {
     sampleRate.value = openRing(buffer).sampleRate
     now.open(taps)
     analysis = new Worker(new URL('../workers/analysis.worker.ts', import.meta.url), { type: 'module' })
-    hearFrom(analysis, AnalysisAnswer, hear, why => notices.say('error', `The analysis stopped: ${why}`))
+    hearFrom(analysis, AnalysisAnswer, hear, why => notices.say('error', message('measure.stopped', { why })))
     toAnalysis({
       type: 'listen',
       buffer,
@@ -222,7 +222,7 @@ export const useListen = defineStore('listen', () => {
     if (!sets.able.length)
       return notices.say(
         'warn',
-        'Nothing to measure: this set has no measurement that can run. Add one, or mend the one that is refused.',
+        message('set.noneRuns'),
       )
     if (!sets.facts.tellsChanges) sounding = site.confirmedRig
     await source.value.open([...taps.value], startAnalysis, heard)
@@ -255,7 +255,7 @@ export const useListen = defineStore('listen', () => {
   })
   /** Says why nothing may be started; true when something may. */
   function mayStart(): boolean {
-    if (taken.value) notices.say('warn', `${taken.value}. Wait until it is over, or press Hush, which ends it.`)
+    if (taken.value) notices.say('warn', message('sound.taken', { what: taken.value }))
     return !taken.value
   }
   async function turnNoise(on: boolean) {
@@ -282,7 +282,7 @@ export const useListen = defineStore('listen', () => {
     silence,
     lost: () => notices.say(
       'warn',
-      'Test signals stopped: the server does not answer, so no page could stop them. Start again when it is back.',
+      message('sound.serverAway'),
     ),
   })
   /** Silence of every page of the site at once, from any screen. */
@@ -354,7 +354,7 @@ export const useListen = defineStore('listen', () => {
     input, front, wants, signal, noiseLevel, noise, running, sampleRate, settling, searching, curve, trim, hushed,
     taking, take,
     matchLevel: () => {
-      if (!curve.value) return notices.say('warn', 'Nothing measured yet: start the noise first.')
+      if (!curve.value) return notices.say('warn', message('measure.startNoise'))
       trim.value = -Math.round(10 * meanLevel(curve.value, 500, 2000)) / 10
     },
     keepInterface: () => {

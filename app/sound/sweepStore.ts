@@ -55,7 +55,7 @@ export const useSweep = defineStore('sweep', () => {
   })
   /** Whether a round also records each output of a source alone, so that edits of one of them can be foreseen. */
   const alone = useLocalStorage('kovrin-sweep-alone', false)
-  const say = (kind: 'info' | 'warn' | 'error', told: Message) => notices.say(kind, wordsOf(told))
+  const say = (kind: 'info' | 'warn' | 'error', told: Message) => notices.say(kind, told)
   const solo = createSolo(site, () => {
     stop()
     say('warn', message('sweep.mutesOver'))

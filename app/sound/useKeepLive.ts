@@ -8,6 +8,7 @@ import { useNotices } from '~/parts/notices'
 import { useCorrections } from './corrections'
 import { useInputs } from './inputs'
 import { useSets } from './sets'
+import { message } from '~~/core/words'
 
 /** What is known of the running measurements when a take of them comes in. */
 export interface MeasuredNow {
@@ -32,12 +33,12 @@ export function useKeepLive() {
     if (answer.mark !== now.mark)
       return notices.say(
         'error',
-        'The settings changed while this was measured. Nothing was kept: take it again.',
+        message('take.settingsMoved'),
       )
     const m = sets.rows.find(x => x.id === answer.id)
     const position = m && sets.placeOf(m)
     if (!m || !position || !view.cell)
-      return notices.say('error', 'This measurement is no longer there. Nothing was kept.')
+      return notices.say('error', message('take.measurementGone'))
     const level = (tap: Tap) => {
       const rms = now.meters.get(tap)?.rms
       return rms !== undefined && Number.isFinite(rms) ? rms : null

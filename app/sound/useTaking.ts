@@ -3,6 +3,7 @@ import type { AnalysisRequest } from '~~/core/contract'
 import type { useFed } from '~/sound/useFed'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** Milliseconds that a take waits for what just changed to be heard. */
 const waits = 10_000
@@ -30,7 +31,7 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
   function giveUp() {
     if (!taking.value || !settling.value) return
     taking.value = false
-    notices.say('warn', 'Since the last change nothing is heard: start the noise, then take it. Nothing was kept.')
+    notices.say('warn', message('take.notHeardYet'))
   }
   watch(settling, (still) => {
     if (!still && taking.value && running.value) toAnalysis({ type: 'take' })
@@ -40,16 +41,15 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
     if (!view.cell)
       return notices.say(
         'warn',
-        'Pick a cell in the ledger first: which loudspeaker is this, and where is the microphone?',
+        message('sweep.noCell'),
       )
-    if (!running.value) return notices.say('warn', 'Nothing measured yet: start the noise first.')
+    if (!running.value) return notices.say('warn', message('measure.startNoise'))
     if (!silent.value || silent.value.id === evenOf) return ask()
     const { id, name } = silent.value
     const heard = others.value.map(s => s.name).join(', ')
     notices.say(
       'warn',
-      `${name} is silent: what is heard is ${heard}. Nothing was kept. Press “Feed only this” in the path `
-      + 'ribbon first.',
+      message('take.silent', { source: name, heard }),
       { act: { name: 'Keep anyway', run: () => take(id) } },
     )
   }

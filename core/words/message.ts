@@ -34,6 +34,9 @@ export class Refusal extends RangeError {
   override get message(): string { return wordsOf(this.told) }
 }
 
+/** What comes in its own words: of a library, a device, another version. */
+export const inWords = (text: string): Message => message('words', { text })
+
 /** A refusal, to be thrown. */
 export const refusal = <C extends Code>(code: C, ...values: Given<C>): Refusal => new Refusal(message(code, ...values))
 
@@ -41,4 +44,4 @@ export const refusal = <C extends Code>(code: C, ...values: Given<C>): Refusal =
 export const toldOf = (error: unknown): Message =>
   error instanceof Refusal
     ? error.told
-    : message('words', { text: error instanceof Error ? error.message : String(error) })
+    : inWords(error instanceof Error ? error.message : String(error))

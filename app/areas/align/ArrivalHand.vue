@@ -112,7 +112,7 @@ function pin(k: number | null) {
       />
     </div>
     <p class="soft small">
-      Milliseconds from where the axis says 0, which is {{ showDelay(zero) }} after the reference. Press where the sound begins.
+      0 ms on the axis is {{ showDelay(zero) }} after the reference. Press where the sound begins.
     </p>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { earlyOf, matchPhases, playsIn, showAct, type Act, type PhaseMatch } from '~~/core/tune'
 import { nextOrder, type Group } from '~~/core/documents'
 import { quantities, showDelay, showNumber } from '~~/core/units'
@@ -85,7 +86,7 @@ async function keep() {
   }
   const rest = delay < 0 ? ` Its delay would be ${showDelay(delay)}: delay ${a.name} by that instead.` : ''
   if (await site.change([{ document: `group/${id}`, path: '', new: made }], { live: false }))
-    notices.say('info', `Saved as the group “${made.name}”: give it outputs in Shape, and it adds to them.${rest}`)
+    notices.say('info', message('group.saved', { group: made.name, more: rest }))
 }
 </script>
 

@@ -10,6 +10,7 @@ import { useHeard } from '~/document/heard'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** The whole system at every position as it will sound, with any sources left out, and ways to set it compared. */
 export function useWhole() {
@@ -96,7 +97,7 @@ export function useWhole() {
     const edits = site.devices.flatMap(({ id: device, capability }) =>
       differences(capability, site.draft(device), wanted.settings[device] ?? site.draft(device))
         .map(d => ({ device, path: d.path, value: d.to })))
-    if (!edits.length && !send) return notices.say('info', `The drafts are as “${wanted.name}” has them already.`)
+    if (!edits.length && !send) return notices.say('info', message('alternative.same', { name: wanted.name }))
     if (edits.length && !(await make(edits, `The system is set as “${wanted.name}”.`))) return
     shown.value = null
     if (send) await site.send('mine')

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { generatorTap, tapOf } from '~~/core/measure'
 import { quantities } from '~~/core/units'
 import type { TableColumn } from '~/parts/columns'
@@ -59,7 +60,7 @@ function clean() {
   void computer.list().catch(() => {})
   notices.say(
     'warn',
-    'Inputs and outputs were reset: names, labels, corrections and calibrations are gone.',
+    message('inputs.reset'),
     {
       act: {
         name: 'Restore',

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { tapOf } from '~~/core/measure'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
@@ -33,7 +34,7 @@ function named(text: string) {
 function removeSet() {
   const { name } = sets.current
   const bringBack = sets.removeSet()
-  if (bringBack) notices.say('warn', `The set “${name}” was deleted.`, {
+  if (bringBack) notices.say('warn', message('set.deleted', { name }), {
     act: { name: 'Restore', run: bringBack },
   })
 }
@@ -45,7 +46,7 @@ function add() {
     .filter(i => i.present && !i.device.hidden && i.simulated === sets.facts.simulated)
     .flatMap(i => i.device.channels.map((_, n) => tapOf(i.device.key, n)))
     .find(t => !used.has(t))
-  if (!free) return notices.say('warn', 'Every input channel is measured already.')
+  if (!free) return notices.say('warn', message('set.allMeasured'))
   const position = site.positions.find(p => !sets.rows.some(m => sets.placeOf(m)?.id === p.id))
   sets.add(free, first?.reference ?? 'generator', position?.id ?? null)
   opened.value = sets.rows.at(-1)!.id

@@ -8,6 +8,7 @@ import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
+import { message } from '~~/core/words'
 
 /** A delay under this is no delay: half a sample of the slowest device in use. */
 const nothing = 1e-5
@@ -40,7 +41,7 @@ export function useTogether() {
     const name = site.sourceOf(id)!.name
     const outside = site.sources.filter(s => s.id !== id).flatMap(s => site.outputs(s.id))
     const own = from && ownDelays(site.desiredRig, from, site.outputs(id), outside)
-    if (!own?.length) return notices.say('error', `${name} has no delay of its own: other sources share every one.`)
+    if (!own?.length) return notices.say('error', message('act.noOwnDelay', { name }))
     try {
       // from what sounded: pressed twice in Draft it is still this much, not twice
       if (!(await site.editAll(shiftDelays(site.confirmedRig, own, by)))) return
@@ -49,8 +50,8 @@ export function useTogether() {
       return notices.fail(error)
     }
     const act = { name: 'Undo', run: () => void site.undo() }
-    const waits = site.live ? '' : ' It waits in the draft until it is sent.'
-    notices.say('info', `${name} is delayed by ${showDelay(by)} more.${waits}`, { act })
+    const told = { source: name, by: showDelay(by) }
+    notices.say('info', message(site.live ? 'together.delayed' : 'together.draft', told), { act })
   }
 
   const actions = computed<MenuAction[]>(() => others.value.map(({ source, arrival }) => {

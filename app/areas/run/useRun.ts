@@ -13,7 +13,7 @@ import {
   type UnattendedEvent,
 } from '~~/core/tune'
 import { counted } from '~~/core/units'
-import { refusal } from '~~/core/words'
+import { message, refusal } from '~~/core/words'
 import { useAgreement } from '~/document/agreement'
 import { useHeard } from '~/document/heard'
 import { useSite } from '~/document/site'
@@ -47,7 +47,7 @@ export const useRun = defineStore('run', () => {
     part: (part, what) => tell({ type: 'progress', part, what }),
     tuning: tuning => tell({ type: 'proposed', tuning }),
     failed: (why) => {
-      notices.say('error', `Nothing could be proposed: ${why}`)
+      notices.say('error', message('run.noProposal', { why }))
       tell({ type: 'end' })
     },
   })
@@ -93,7 +93,7 @@ export const useRun = defineStore('run', () => {
     if (away.length) {
       const [are, them] = away.length === 1 ? ['is', 'it'] : ['are', 'them']
       const why = `${away.join(', ')} ${are} not in sync. Connect ${them} in Rig, then start again.`
-      notices.say('warn', `Not started: ${why}`)
+      notices.say('warn', message('run.notStarted', { why }))
       return
     }
     const sound = await agreement.ask(

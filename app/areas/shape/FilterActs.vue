@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { readFilters, writeBiquads, writeFilters } from '~~/core/formats/filterText'
 import type { Filter } from '~~/core/dsp'
 import { cookbookQ, deviceQ, type Band } from '~~/core/rig'
@@ -42,9 +43,9 @@ const setAll = (make: (s: SettingOf<'band'>, n: number) => Band) =>
 async function copy() {
   try {
     await navigator.clipboard.writeText(writeFilters(list()))
-    notices.say('info', `${props.name}: ${counted(list().length, 'filter')} copied to the clipboard, as text.`)
+    notices.say('info', message('clipboard.copied', { strip: props.name, filters: list().length }))
   }
-  catch { notices.say('error', 'This browser does not let Kovrin write to the clipboard.') }
+  catch { notices.say('error', message('clipboard.noWrite')) }
 }
 async function put(filters: readonly Filter[]) {
   if (filters.length > props.bands.length)
@@ -63,7 +64,7 @@ async function paste(swaps = false) {
   try {
     text = await navigator.clipboard.readText()
   }
-  catch { return notices.say('error', 'This browser does not let Kovrin read the clipboard.') }
+  catch { return notices.say('error', message('clipboard.noRead')) }
   try {
     const before = writeFilters(list())
     await put(readFilters(text))

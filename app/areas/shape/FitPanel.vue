@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { magnitude } from '~~/core/dsp'
 import { followed, noNeeds } from '~~/core/documents'
 import { deviceQ, type Band } from '~~/core/rig'
@@ -133,7 +134,7 @@ async function accept() {
   if (!(await site.editAll([...edits, ...out]))) return
   fit.result.value = null
   const act = { name: 'Undo', run: () => void site.undo() }
-  notices.say('info', `${edits.length} ${edits.length === 1 ? 'filter is' : 'filters are'} set.`, { act })
+  notices.say('info', message('fit.set', { filters: edits.length }), { act })
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import {
   heardThrough, nextOrder, noLayer, noNeeds, sheetRows, type Group, type Layer, type SheetBand,
 } from '~~/core/documents'
@@ -51,7 +52,7 @@ async function remove(group: Group) {
   if (!(await sheets.removeGroup(group.id))) return
   const act = { name: 'Undo', run: () => void site.undo() }
   const from = counted(group.members.length, 'output')
-  notices.say('info', `${group.name} is gone, with what it added to ${from}.`, { act })
+  notices.say('info', message('group.gone', { group: group.name, outputs: from }), { act })
 }
 </script>
 

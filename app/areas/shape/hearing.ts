@@ -5,6 +5,7 @@ import { useShaping } from '~/document/shaping'
 import { isKind, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /**
  * Filters out of the path for a moment, to hear what they do. The server puts them back, whatever becomes of this
@@ -16,7 +17,7 @@ export const useHearing = defineStore('hearing', () => {
   const notices = useNotices()
   const lease = createLease(site, () => {
     out.value = null
-    notices.say('warn', 'The temporary bypass timed out: the filters are restored.')
+    notices.say('warn', message('bypass.over'))
   })
   /** What is out, in words; null: nothing. */
   const out = ref<string | null>(null)

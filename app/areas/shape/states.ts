@@ -5,6 +5,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useKeys } from '~/parts/keys'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** Two states of a strip, gone between with one key: what is heard now, and the other one. */
 export const useStates = defineStore('states', () => {
@@ -22,19 +23,18 @@ export const useStates = defineStore('states', () => {
     if (!strip) return
     // what changes what is heard is done where it is seen
     if (view.area !== 'shape' && view.area !== 'rig')
-      return notices.say('info', 'Two states of a strip are compared in Shape: go there first.')
+      return notices.say('info', message('states.elsewhere'))
     const other = kept.value[key.value]
     if (!other) {
       kept.value = { ...kept.value, [key.value]: now() }
-      return notices.say('info', `${name} as it is now is stored as B: ${keys.shown('other')} goes between `
-        + 'the two.')
+      return notices.say('info', message('states.stored', { strip: name, key: keys.shown('other') }))
     }
     const moved = settings.filter(s => !equal(s.draft, other[s.parameter.path]))
     const before = now()
     const edits = moved.map(s => ({ device: strip.device, path: s.parameter.path, value: other[s.parameter.path] }))
     if (edits.length && !(await site.editAll(edits))) return
     kept.value = { ...kept.value, [key.value]: before }
-    notices.say('info', edits.length ? `${name}: A and B swapped.` : `${name}: A and B are the same.`)
+    notices.say('info', message(edits.length ? 'states.swapped' : 'states.same', { strip: name }))
   }
   return {
     has: computed(() => kept.value[key.value] !== undefined),

@@ -17,11 +17,12 @@ import {
 } from '~~/core/documents'
 import { useSheets } from '~/document/useSheets'
 import { download } from '~/parts/download'
-import { counted, equal } from '~~/core/units'
+import { equal } from '~~/core/units'
 import type { Trace } from '~/charts/traces'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** Filters shown beyond the last that is set: there is always room for one more. */
 const spare = 1
@@ -110,7 +111,10 @@ export function useSheetForm() {
     if (!kept || !(await sheets.save(kept))) return
     forget(kept.id)
     const count = reached.value.length
-    notices.say('info', `Saved “${kept.name}”${count ? ` and set in ${counted(count, 'output')}` : ''}.`)
+    const { name } = kept
+    notices.say('info', count
+      ? message('sheet.savedAndSet', { name, outputs: count })
+      : message('sheet.saved', { name }))
   }
   return {
     sheet, width, choices, rows, isNew, changed, reached, checks, traces, check, set, keep, read, open,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { heightAt, isInside, pressureAt, rectangle, roomiest, type Corner, type Surface } from '~~/core/acoustics'
 import { nextOrder, sides, type Area, type Plan, type Position, type Source } from '~~/core/documents'
 import { endpointKey, type Endpoint } from '~~/core/rig'
@@ -106,7 +107,7 @@ async function addSource() {
   }
   await pickNew(made.id, edits.addSource(made, output))
   if (!output && site.devices.length) {
-    notices.say('info', `No amplifier output is free: nothing drives ${made.name}. Choose its output in the inspector.`)
+    notices.say('info', message('source.noOutput', { source: made.name }))
   }
 }
 async function addPosition() {

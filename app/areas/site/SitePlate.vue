@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import { useElementSize } from '@vueuse/core'
 import {
   airLoss, boundsOf, flightChange, octaveBands, roomAreas, speedOfSound, type Corner, type Place,
@@ -99,7 +100,7 @@ function ask() {
   }
   hearFrom(worker, CoverageAnswer, use, (why) => {
     busy = false
-    useNotices().say('error', `The coverage cannot be computed: ${why}`)
+    useNotices().say('error', message('coverage.stopped', { why }))
   })
   worker.postMessage({
     places,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import type { BackupCheck } from '~~/core/contract'
 import { counted } from '~~/core/units'
 import { agoOf, fateOf, sizeOf, stateOf, useBackups } from './useBackups'
@@ -24,9 +25,7 @@ async function restore() {
   chosen.value = null
   const answer = await putBack(file, replace.value)
   if (!answer) return
-  const back = `${answer.restored.length} ${answer.restored.length === 1 ? 'site is' : 'sites are'} back`
-  const left = answer.left.length ? `; ${answer.left.length} were here already and stay as they are` : ''
-  notices.say('info', `${back}${left}.`)
+  notices.say('info', message('backup.restored', { sites: answer.restored.length, left: answer.left.length }))
   emit('back')
 }
 const ages = [

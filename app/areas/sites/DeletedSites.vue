@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import type { ListedSite } from '~~/core/contract'
 import { contentOf } from '~~/core/documents'
 import type { DeletedItem } from '~/parts/DeletedList.vue'
@@ -39,7 +40,7 @@ async function forGood(id: string) {
   try {
     await ask(at(id), { method: 'DELETE' })
     emit('gone', id)
-    notices.say('info', `“${name}” is gone, with its takes and its history.`)
+    notices.say('info', message('site.gone', { name }))
   }
   catch (error) { notices.fail(error) }
   await load()

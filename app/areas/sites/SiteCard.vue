@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { message } from '~~/core/words'
 import type { LedgerAnswer } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
 import type { SiteRow } from './siteRow'
@@ -26,7 +27,7 @@ function rename(text: string) {
   const name = text.trim()
   renaming.value = false
   if (name) emit('change', { name })
-  else notices.say('warn', 'A site needs a name: it keeps the one it had.')
+  else notices.say('warn', message('site.needsName'))
 }
 </script>
 

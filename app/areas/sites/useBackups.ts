@@ -2,6 +2,7 @@ import type { BackupCheck, BackupFile, BackupsAnswer, Keeping, RestoreAnswer } f
 import { counted } from '~~/core/units'
 import { ask, usePatience } from '~/document/api'
 import { useNotices } from '~/parts/notices'
+import { message } from '~~/core/words'
 
 /** The backups of this installation, and what can be done with them. */
 export function useBackups() {
@@ -38,7 +39,7 @@ export function useBackups() {
   const make = async () => {
     const made = await doing('Making a backup and reading it back …', () =>
       ask<BackupFile>('/api/backups', { method: 'POST' }))
-    if (made) notices.say('info', `The backup ${made.name} was made, read back and is whole.`)
+    if (made) notices.say('info', message('backup.made', { name: made.name }))
   }
   const keep = (change: Partial<Keeping>) => {
     const body = { ...state.value!.keeping, ...change }

@@ -3,6 +3,7 @@ import { files } from './files'
 import { findings } from './findings'
 import { log } from './log'
 import { measuring } from './measuring'
+import { notices } from './notices'
 import { rig } from './rig'
 import { server } from './server'
 import { signals } from './signals'
@@ -21,6 +22,7 @@ export const english = {
   ...findings,
   ...log,
   ...measuring,
+  ...notices,
   ...rig,
   ...server,
   ...signals,
