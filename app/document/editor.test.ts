@@ -86,7 +86,7 @@ describe('edits on their way', () => {
     const now = { document: 'settings/a', path: '/gain' }
     const overtaken = new AnswerRefusal(words('Output 1 gain was changed meanwhile.'), 409, now)
     expect(refusalTold(overtaken)).toEqual({
-      kind: 'warn', text: expect.stringContaining('set yours again if you still want it'),
+      kind: 'warn', told: expect.saying('set yours again if you still want it'),
     })
     const refused = new AnswerRefusal(words('Out of range'), 422, null)
     expect(refusalTold(refused)).toEqual({ kind: 'error', told: words('Out of range') })
