@@ -1,5 +1,6 @@
 import { expect, test, type Page } from '@playwright/test'
-import { chanceOf, faults, type Chance } from './faultKinds'
+import { chanceOf, type Chance } from './fault'
+import { faults } from './faultKinds'
 import { openWorld, registers, type Person, type World } from './faultWorld'
 import { area, cell } from './pages'
 

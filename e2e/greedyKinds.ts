@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { connect, type Socket } from 'node:net'
-import type { Fault } from './faultKinds'
+import type { Fault } from './fault'
 import { sitePath, type World } from './faultWorld'
 
 // What one asker may ask that is far too much, or the same thing by another name. While it lasts, everybody else is
