@@ -3,7 +3,7 @@ import { appendFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { encodeTake } from '../core/formats/take'
 import type { Fault } from './fault'
-import { sitePath, type Person, type World } from './faultWorld'
+import { sitePath, type World } from './faultWorld'
 import { framed, greedy, raw, rawTo, upgrade } from './greedyKinds'
 
 const pause = (ms: number) => new Promise(next => setTimeout(next, ms))
