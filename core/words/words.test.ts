@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { english } from './english'
-import { message, type Code } from './message'
-import { say } from './say'
+import { message, refusal, setLanguage, toldOf, wordsOf, type Code } from './message'
+import { languageOf, say, speakEnglish } from './say'
 
 /** Names of the placeholders of a sentence, by its own syntax. */
 const namesIn = (text: string) => [...text.matchAll(/\{(\w+)[,}]/g)].map(m => m[1]!)
@@ -36,5 +36,29 @@ describe('the catalogue of sentences', () => {
     expect(say({ code: 'log.of.another.kovrin', values: {} })).toBeNull()
     expect(say({ code: 'constructor', values: {} })).toBeNull()
     expect(say({ code: 'log.take.saved' satisfies Code, values: {} })).toBeNull()
+  })
+})
+
+describe('another language', () => {
+  const pseudo = Object.fromEntries(Object.entries(english).map(([code, text]) => [code, `⟦${text}⟧`]))
+  const other = languageOf(pseudo as Record<Code, string>, 'pl')
+  it('says all of a message, what is told inside it too, by its own rules of plurals', () => {
+    const inner = message('take.noTake')
+    expect(other(message('sheet.line', { line: 3, why: inner }))).toBe('⟦Line 3: ⟦These bytes are not a take.⟧⟧')
+    expect(other(message('several', { list: [inner, inner] })))
+      .toBe('⟦⟦These bytes are not a take.⟧ ⟦These bytes are not a take.⟧⟧')
+    // Polish has forms that English has not: 'other' is taken where a language gives none
+    expect(other(message('sweep.gaps', { gaps: 2 }))).toContain('2 gaps')
+  })
+  it('is what refusals speak once it is set, and codes are what they tell before any is', () => {
+    const refused = refusal('wav.noSound')
+    try {
+      setLanguage(other)
+      expect([refused.message, wordsOf(toldOf(refused))]).toEqual(Array(2).fill('⟦The WAV file has no sound in it.⟧'))
+      expect(wordsOf(toldOf(new Error('of a library')))).toBe('⟦of a library⟧')
+      setLanguage(() => null)
+      expect(refused.message).toBe('wav.noSound')
+    }
+    finally { speakEnglish() }
   })
 })
