@@ -61,14 +61,14 @@ test('the rail says what sounds: noise, the console’s music, or nothing', asyn
   await openDemo(page)
   await cell(page, 'main-l/mix').click()
   const state = page.getByTestId('noise-state')
-  await expect(state).toContainText('Quiet')
+  await expect(state).toContainText('Silent')
   await page.getByTestId('noise').click()
   await expect(state).toContainText('Noise −20 dBFS')
   await page.getByLabel('The console plays music into the rig').check()
   await page.getByTestId('noise').click()
   await expect(state).toContainText('Console music')
   await page.getByRole('button', { name: 'Hush' }).click()
-  await expect(state).toContainText('Quiet')
+  await expect(state).toContainText('Silent')
 })
 
 test('the theme is the system’s until one is chosen', async ({ page }) => {

@@ -14,7 +14,7 @@ test('Hush on any page silences the test signals of every page of the site', asy
   await expect(other.getByTestId('sweep-one')).toBeDisabled()
   await expect(page.getByTestId('noise')).toBeEnabled()
   await other.getByRole('button', { name: 'Hush' }).click()
-  await expect(page.getByTestId('noise-state')).toContainText('Quiet')
+  await expect(page.getByTestId('noise-state')).toContainText('Silent')
   await expect(other.getByTestId('noise')).toBeEnabled()
   await elsewhere.close()
 })

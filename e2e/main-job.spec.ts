@@ -33,7 +33,7 @@ test('noise starts, the arrival and its distance are found, the trace moves', as
   expect(first).toBeGreaterThan(-40)
   await expect(page.getByTestId('noise-state')).toContainText('Noise')
   await page.keyboard.press('.')
-  await expect(page.getByTestId('noise-state')).toContainText('Quiet')
+  await expect(page.getByTestId('noise-state')).toContainText('Silent')
 })
 
 test('live hands: the device gets it, confirms it, and the measured trace follows', async ({ page, site }) => {
@@ -161,7 +161,7 @@ test('take: the cell fills, survives a reload, goes stale with a setting on its 
   await page.getByLabel('EQ band 5 on').uncheck()
   await expect(cell(page, 'main-l/mid')).toHaveAttribute('data-state', 'fresh')
   await area(page, 'Listen')
-  await expect(page.getByTestId('noise-state')).toContainText('Quiet')
+  await expect(page.getByTestId('noise-state')).toContainText('Silent')
 })
 
 test('another source is fed by one button, and only it sounds', async ({ page, site }) => {
@@ -200,7 +200,7 @@ test('everything frequent works from the keyboard', async ({ page }) => {
   await page.keyboard.press('4')
   await expect(page.getByTestId('shape-inspector')).toBeVisible()
   await page.keyboard.press('.')
-  await expect(page.getByTestId('noise-state')).toContainText('Quiet')
+  await expect(page.getByTestId('noise-state')).toContainText('Silent')
   await cell(page, 'main-l/row-1').focus()
   await page.keyboard.press('ArrowLeft')
   await page.keyboard.press('Enter')

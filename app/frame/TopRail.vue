@@ -165,7 +165,7 @@ const devices = computed(() => {
        class="pi"
        :class="sounding ? 'pi-volume-up' : 'pi-volume-off'"
      />
-      <span :title="sounding ?? undefined">{{ sounding ?? 'Quiet' }}</span></span>
+      <span :title="sounding ?? undefined">{{ sounding ?? 'Silent' }}</span></span>
     <ActionButton
       class="hush"
       severity="danger"

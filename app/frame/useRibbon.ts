@@ -163,7 +163,7 @@ export function useRibbon(which: Ref<number>) {
       {
         key: 'feed',
         title: isOwn ? 'Kovrin’s noise' : site.wiring.feeds[feed]!.name,
-        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'quiet'] : ['traced at 0 dBFS'],
+        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'silent'] : ['traced at 0 dBFS'],
         level: decibels(point.level, 'dBFS'),
         muted: false,
         forNow: null,

@@ -37,7 +37,7 @@ const today = computed(() => {
 const read = computed(() => {
   const k = cursor.value
   if (k === null || k >= map.value.delays.length) return 'Move over the map to read it.'
-  return `${showDelay(map.value.delays[k]!)}: ${showLevel(map.value.kept[k]!)}, turned `
+  return `${showDelay(map.value.delays[k]!)}: ${showLevel(map.value.kept[k]!)}, inverted `
     + showLevel(map.value.turned[k]!)
 })
 

@@ -32,7 +32,7 @@ const columns: TableColumn<Echo>[] = [
     text: e => length.show((listen.delay + e.time - listen.electronics()) * c.value, 2),
   },
   { id: 'level', name: 'dB', numeric: true, text: e => showNumber(e.level, 1) },
-  { id: 'turned', name: 'Polarity', silent: true, text: e => (e.polarity < 0 ? 'turned' : '') },
+  { id: 'turned', name: 'Polarity', silent: true, text: e => (e.polarity < 0 ? 'inverted' : '') },
 ]
 const together = useTogether()
 const picked = ref<number[]>([])
