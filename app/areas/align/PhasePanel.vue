@@ -110,7 +110,7 @@ async function keep() {
       <NumberField
         v-if="band"
         label="From"
-        name="PhaseMatch from"
+        name="Phase matching from"
         :value="band[0]"
         v-bind="quantities.frequency"
         @change="own.low = $event"
@@ -118,7 +118,7 @@ async function keep() {
       <NumberField
         v-if="band"
         label="To"
-        name="PhaseMatch to"
+        name="Phase matching to"
         :value="band[1]"
         v-bind="quantities.frequency"
         @change="own.high = $event"

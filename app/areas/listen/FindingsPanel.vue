@@ -49,7 +49,8 @@ function rig() {
 useIntervalFn(() => {
   const { front, frameNow, spectrum, levels } = listen
   const sounding = isSounding(listen.noise, levels.reference)
-  const heard = spectrum?.microphone ?? null
+  // what was heard last says nothing of now when nothing listens
+  const heard = listen.running ? spectrum?.microphone ?? null : null
   silence = hearSilence(silence, { microphone: front?.microphone, sounding, heard, at: seconds(), noiseSince })
   const seen = observe({
     ...levels,

@@ -68,8 +68,11 @@ export const useRun = defineStore('run', () => {
     const { ended, failed } = await sweep.at([position, ...standing()])
     tell(ended ? { type: 'end' } : { type: 'measured', failed })
   }
-  /** Goes on as far as it goes without a person. */
-  async function goOn() {
+  /** Goes on as far as it goes without a person; what does not belong to the status begins nothing. */
+  async function goOn(event: UnattendedEvent) {
+    const before = now.value
+    tell(event)
+    if (now.value === before) return
     try {
       while (now.value.status === 'measuring') await measure(now.value.visits[now.value.at]!)
       if (now.value.status === 'computing') await compute()
@@ -100,8 +103,7 @@ export const useRun = defineStore('run', () => {
       `Each source will play sweeps by itself at ${sweep.plan.level} dBFS, the others muted meanwhile.`
       + ' Is everybody out of the way?', 'Start')
     if (!sound) return
-    tell({ type: 'start', visits: visits(), here: view.cell?.position ?? null })
-    await goOn()
+    await goOn({ type: 'start', visits: visits(), here: view.cell?.position ?? null })
   }
   /** Proposals from what is measured. */
   async function compute() {
@@ -154,14 +156,8 @@ export const useRun = defineStore('run', () => {
     stop,
     accept,
     /** The microphone stands where it was asked to. */
-    moved: () => {
-      tell({ type: 'moved' })
-      void goOn()
-    },
-    think: () => {
-      tell({ type: 'compute' })
-      void goOn()
-    },
+    moved: () => void goOn({ type: 'moved' }),
+    think: () => void goOn({ type: 'compute' }),
     dismiss: () => tell({ type: 'settled' }),
     toggle: (proposal: string) => tell({ type: 'toggle', proposal }),
   }
