@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
-  resting, unattendedAfter, visitingOrder, type Tuning, type Unattended, type UnattendedEvent,
+  resting, unattendedAfter, visitingOrder, type Tuning, type UnattendedEvent,
 } from './index'
 
 const tuning: Tuning = { proposals: [], notes: ['From the search.'], before: null, after: null }
@@ -24,22 +24,20 @@ describe('work that goes on by itself', () => {
     expect(after(start(['mix'], null)).status).toBe('measuring')
     expect(after(start([])).status).toBe('computing')
   })
-  it('when it is ended it goes back to what was proposed before, if anything was', () => {
-    expect(after(start(['mix']), { type: 'end' }).status).toBe('idle')
-    const again = after(start([]), { type: 'proposed', tuning }, { type: 'compute' }, { type: 'end' })
-    expect(again).toMatchObject({ status: 'proposals', tuning: { proposals: [] } })
+  it('is at rest again when it is ended on its way, or settled; proposals that are shown stay', () => {
+    expect(after(start(['mix']), { type: 'end' })).toEqual(resting)
+    expect(after(start([]), { type: 'proposed', tuning }, { type: 'end' }).status).toBe('proposals')
     expect(after(start([]), { type: 'proposed', tuning }, { type: 'settled' })).toEqual(resting)
   })
   it('a proposal is left out and taken in again; a new search picks all', () => {
     const left = after(start([]), { type: 'proposed', tuning }, { type: 'toggle', proposal: 'a' })
     expect(left.left).toEqual(['a'])
     expect(unattendedAfter(left, { type: 'toggle', proposal: 'a' }).left).toEqual([])
-    expect([{ type: 'compute' }, { type: 'proposed', tuning }].reduce<Unattended>(
-      (now, e) => unattendedAfter(now, e as UnattendedEvent), left).left).toEqual([])
+    expect(unattendedAfter(left, start([])).left).toEqual([])
   })
   it('whatever comes, nothing is proposed that was not computed, and no position is skipped', () => {
     const event = fc.constantFrom<UnattendedEvent>(
-      start(['a', 'b', 'c'], 'a'), { type: 'moved' }, measured(), { type: 'compute' }, { type: 'proposed', tuning },
+      start(['a', 'b', 'c'], 'a'), { type: 'moved' }, measured(), { type: 'proposed', tuning },
       { type: 'end' }, { type: 'settled' },
     )
     fc.assert(fc.property(fc.array(event, { maxLength: 60 }), (events) => {

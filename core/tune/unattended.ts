@@ -27,7 +27,6 @@ export type UnattendedEvent
   = | { type: 'start', visits: readonly string[], here: string | null }
     | { type: 'moved' }
     | { type: 'measured', failed: readonly string[] }
-    | { type: 'compute' }
     | { type: 'progress', part: number, what: string }
     | { type: 'proposed', tuning: Tuning }
   /** Ended by a person, or by what went wrong. */
@@ -37,8 +36,6 @@ export type UnattendedEvent
     | { type: 'settled' }
 
 const computing = (now: Unattended): Unattended => ({ ...now, status: 'computing', part: 0, what: 'the takes' })
-/** With what was proposed before, if anything was. */
-const back = (now: Unattended): Unattended => ({ ...now, status: now.tuning ? 'proposals' : 'idle' })
 
 function start(visits: readonly string[], here: string | null): Unattended {
   const begun = { ...resting, visits }
@@ -59,14 +56,13 @@ export function unattendedAfter(now: Unattended, event: UnattendedEvent): Unatte
       const next = { ...now, at: now.at + 1, notes: [...now.notes, ...event.failed] }
       return next.at < now.visits.length ? { ...next, status: 'moving' } : computing(next)
     }
-    case 'compute': return isResting ? computing(now) : now
     case 'progress': return status === 'computing' ? { ...now, part: event.part, what: event.what } : now
     case 'proposed': {
       if (status !== 'computing') return now
       const notes = [...event.tuning.notes, ...now.notes]
-      return { ...now, status: 'proposals', tuning: { ...event.tuning, notes }, left: [] }
+      return { ...now, status: 'proposals', tuning: { ...event.tuning, notes } }
     }
-    case 'end': return isResting ? now : back(now)
+    case 'end': return isResting ? now : resting
     case 'toggle': {
       const { proposal } = event
       const isLeft = now.left.includes(proposal)

@@ -157,7 +157,6 @@ export const useRun = defineStore('run', () => {
     accept,
     /** The microphone stands where it was asked to. */
     moved: () => void goOn({ type: 'moved' }),
-    think: () => void goOn({ type: 'compute' }),
     dismiss: () => tell({ type: 'settled' }),
     toggle: (proposal: string) => tell({ type: 'toggle', proposal }),
   }
