@@ -47,7 +47,19 @@ export default defineNuxtConfig({
     errorHandler: fileURLToPath(new URL('./server/errors.ts', import.meta.url)),
     typescript: { tsConfig: { compilerOptions: strictness } },
   },
-  vite: { worker: { format: 'es' }, server: { headers: isolated }, optimizeDeps: { include: ['chart.js'] } },
+  vite: {
+    worker: { format: 'es' },
+    server: { headers: isolated },
+    optimizeDeps: { include: ['chart.js'] },
+    // sentences are ICU and said by core/words: of vue-i18n neither its own compiler nor its components are sent
+    resolve: { alias: { 'vue-i18n': 'vue-i18n/dist/vue-i18n.runtime.esm-bundler.js' } },
+    define: {
+      __VUE_I18N_FULL_INSTALL__: false,
+      __VUE_I18N_LEGACY_API__: false,
+      __INTLIFY_PROD_DEVTOOLS__: false,
+      __INTLIFY_DROP_MESSAGE_COMPILER__: true,
+    },
+  },
   typescript: {
     strict: true,
     tsConfig: { compilerOptions: strictness, files: ['../server/modules.d.ts', '../server/matchers.d.ts'] },

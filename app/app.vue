@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { useView } from '~/document/view'
 import NoticeList from '~/frame/NoticeList.vue'
-import { speakEnglish } from '~~/core/words/say'
+import { i18n, language } from '~/parts/phrase'
 
-speakEnglish()
+useNuxtApp().vueApp.use(i18n)
+useHead({ htmlAttrs: { lang: language } })
 useView()
 </script>
 

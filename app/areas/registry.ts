@@ -8,6 +8,7 @@ import { run } from './run/area'
 import { shape } from './shape/area'
 import { site } from './site/area'
 import { watch } from './watch/area'
+import { phrase } from '~/parts/phrase'
 
 /** Every area that is built, by its place in the address. A new one is its folder and its line here. */
 export const areas: Readonly<Record<AreaId, Area>> = { site, rig, listen, shape, align, run, watch }
@@ -15,7 +16,7 @@ export const areas: Readonly<Record<AreaId, Area>> = { site, rig, listen, shape,
 /** The areas of the job in the order in which it is done; those without an area are not built yet. */
 export const railAreas: readonly { id: string, name: string, area?: Area }[] = [
   ...[site, rig, listen, shape, align].map(area => ({ id: area.id, name: area.name, area })),
-  { id: 'prove', name: 'Prove' },
+  { id: 'prove', name: phrase('frame.prove') },
   { id: watch.id, name: watch.name, area: watch },
 ]
 

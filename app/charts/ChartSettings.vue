@@ -9,6 +9,7 @@ import type { ChartSettings } from '~/document/chartSettings'
 import { frequencyWindows, type SettingField } from './settings'
 import { useCharts } from './useCharts'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /** How a chart is shown, opened from the chart itself. */
 const props = defineProps<{ kind: ChartKind, drawable: boolean }>()
@@ -19,7 +20,7 @@ const definition = computed(() => chartKinds[props.kind])
 const smoothed = computed(() => definition.value.byBlocks && props.kind !== 'coherence')
 
 const windowChoices = frequencyWindows.map(([name, low, high]) =>
-  ({ value: name as string, label: `${name}, ${low} to ${high} Hz` }))
+  ({ value: name as string, label: phrase('charts.toHz', { name, low, high }) }))
 const windowNow = computed(
   () => frequencyWindows.find(w => w[1] === s.value.low && w[2] === s.value.high)?.[0] ?? '',
 )
@@ -37,11 +38,11 @@ const optionsOf = (field: SettingField) => ('options' in field ? field.options :
   <div
     class="settings"
     role="group"
-    aria-label="Chart settings"
+    :aria-label="phrase('charts.chartSettings')"
   >
     <template v-if="definition.over === 'frequency'">
       <ChoiceField
-        label="Frequencies"
+        :label="phrase('charts.frequencies')"
         layout="beside"
         :value="windowNow"
         :options="windowChoices"
@@ -49,13 +50,13 @@ const optionsOf = (field: SettingField) => ('options' in field ? field.options :
       />
       <div class="two">
         <NumberField
-          label="From"
+          :label="phrase('common.from')"
           :value="s.low"
           v-bind="quantities.frequency"
           @change="s.low = Math.min(Math.max(1, $event), s.high / 2)"
         />
         <NumberField
-          label="To"
+          :label="phrase('common.to')"
           :value="s.high"
           v-bind="quantities.frequency"
           @change="s.high = Math.max(Math.min(48000, $event), s.low * 2)"
@@ -65,8 +66,8 @@ const optionsOf = (field: SettingField) => ('options' in field ? field.options :
     <ChoiceField
       v-if="smoothed"
       v-model:value="view.smoothing"
-      label="Smoothing"
-      name="Smoothing of the chart"
+      :label="phrase('common.smoothing')"
+      :name="phrase('charts.smoothingOfTheChart')"
       layout="beside"
       :options="smoothingChoices"
     />
@@ -101,13 +102,13 @@ const optionsOf = (field: SettingField) => ('options' in field ? field.options :
     </template>
     <template v-if="definition.hasLine">
       <CheckField
-        label="reference line"
+        :label="phrase('charts.referenceLine')"
         :value="s.line !== null"
         @change="s.line = $event ? 0 : null"
       />
       <NumberField
         v-if="s.line !== null"
-        label="Reference line at"
+        :label="phrase('charts.referenceLineAt')"
         :value="s.line"
         v-bind="quantities.level"
         @change="s.line = $event"
@@ -121,15 +122,15 @@ const optionsOf = (field: SettingField) => ('options' in field ? field.options :
       v-if="drawable"
       class="row"
     >
-      <span class="soft">Save as</span><ActionButton
+      <span class="soft">{{ phrase('charts.saveAs') }}</span><ActionButton
         size="small"
         severity="secondary"
-        label="PNG"
+        :label="phrase('charts.png')"
         @click="emit('picture', 'png')"
       /><ActionButton
         size="small"
         severity="secondary"
-        label="SVG"
+        :label="phrase('charts.svg')"
         @click="emit('picture', 'svg')"
       />
     </div>

@@ -14,6 +14,7 @@ import { useNotices } from '~/parts/notices'
 import { useEngine } from '~/sound/engine'
 import { useListen } from '~/sound/listen'
 import CurveChart from './CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** One chart of the plate: its kind and its settings are chosen where it stands. */
 const props = defineProps<{
@@ -155,7 +156,7 @@ async function save(type: 'svg' | 'png') {
       <ChoiceField
         v-else
         class="kind"
-        :label="`Chart ${place + 1}`"
+        :label="phrase('charts.chart', { place: place + 1 })"
         layout="bare"
         :value="kind"
         :options="kinds"
@@ -164,21 +165,25 @@ async function save(type: 'svg' | 'png') {
       <span
         class="soft unit small"
         :title="axis.unit"
-      >{{ axis.unit }}<template v-if="nothingBelow"><b data-testid="nothing-below">. Nothing below {{
-        Math.round(nothingBelow) }} Hz: blocks of {{ engine.length }} samples are too short for it</b></template></span>
+      >{{ axis.unit }}<template v-if="nothingBelow"><b data-testid="nothing-below">{{
+        phrase('charts.nothingBelowHzBlocks', {
+          nothingBelow: Math.round(nothingBelow),
+          engine: engine.length,
+        })
+      }}</b></template></span>
       <button
         v-if="zoomed"
         class="plain tool words"
-        title="Back to the whole range of frequencies"
+        :title="phrase('charts.backToTheWhole')"
         @click="zoom([18, 20500])"
       >
-        whole range
+        {{ phrase('charts.wholeRange') }}
       </button>
       <PopButton
         label=""
         icon="pi pi-sliders-h"
-        :name="`Settings of ${name}`"
-        title="How this chart is shown"
+        :name="phrase('common.settingsOf', { name })"
+        :title="phrase('charts.howThisChartIs')"
       >
         <ChartSettings
           :kind="kind"
@@ -190,8 +195,8 @@ async function save(type: 'svg' | 'png') {
         v-if="removable"
         class="plain tool"
         :aria-pressed="alone"
-        :aria-label="`${name} alone on the plate`"
-        :title="alone ? 'Show the other charts again' : 'Enlarge this chart (double click)'"
+        :aria-label="phrase('charts.aloneOnThePlate', { name })"
+        :title="alone ? phrase('charts.showTheOtherCharts') : phrase('charts.enlargeThisChartDouble')"
         @click="turnAlone"
       >
         <i
@@ -202,8 +207,8 @@ async function save(type: 'svg' | 'png') {
       <button
         v-if="removable && !alone"
         class="plain tool"
-        :aria-label="`Close ${name}`"
-        title="Close this chart"
+        :aria-label="phrase('charts.close', { name })"
+        :title="phrase('charts.closeThisChart')"
         @click="charts.remove(place)"
       >
         <i class="pi pi-times" />

@@ -8,6 +8,7 @@ import { endLabelsOf } from './endLabels'
 import { useChartInk } from './useChartInk'
 import { useZoom } from './useZoom'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 Chart.register(LineController, LinearScale, LogarithmicScale)
 
@@ -266,7 +267,11 @@ watch(dragging, draw)
     <canvas
       ref="canvas"
       role="img"
-      :aria-label="`${name} in ${unit} over ${x.kind === 'frequency' ? 'frequency in Hz' : 'time in ms'}`"
+      :aria-label="phrase('charts.inOver', {
+        name,
+        unit,
+        axis: x.kind === 'frequency' ? phrase('charts.frequencyInHz') : phrase('charts.timeInMs'),
+      })"
     />
     <slot
       v-if="area"

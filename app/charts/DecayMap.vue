@@ -4,6 +4,7 @@ import type { Drawn } from './traces'
 import { useCharts } from './useCharts'
 import { useFigures } from './useFigures'
 import DepthChart from './DepthChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Decay over frequency as a map, of one impulse response. */
 const props = defineProps<{ drawn: Drawn | null }>()
@@ -20,10 +21,12 @@ const rings = computed(() => {
     x => x.f < 400 && x.t !== null && x.t! > charts.settings.limit,
   )
   if (!late.length)
-    return `Below 400 Hz everything has fallen by 20 dB within ${showNumber(charts.settings.limit * 1000, 0)} ms.`
+    return phrase('charts.belowHzEverythingHas', { limit: showNumber(charts.settings.limit * 1000, 0) })
   const worst = late.reduce((a, b) => (b.t! > a.t! ? b : a))
-  return `${showFrequency(Math.round(worst.f))} needs ${showNumber(worst.t! * 1000, 0)} ms to fall by 20 dB: `
-    + 'EQ lowers a mode, absorption shortens it.'
+  return phrase(
+    'charts.needsMsToFall',
+    { frequency: showFrequency(Math.round(worst.f)), time: showNumber(worst.t! * 1000, 0) },
+  )
 })
 </script>
 
@@ -33,8 +36,8 @@ const rings = computed(() => {
     class="map"
   >
     <DepthChart
-      name="Decay over frequency"
-      unit="ms from the arrival"
+      :name="phrase('charts.decayOverFrequency')"
+      :unit="phrase('charts.msFromTheArrival')"
       :columns="answer.map.frequencies.length"
       :levels="answer.map.levels"
       :floor="-40"
@@ -47,7 +50,7 @@ const rings = computed(() => {
     <p
       class="small"
       data-testid="rings"
-      title="Full colour: loudest; no colour: 40 dB under it"
+      :title="phrase('charts.fullColourLoudestNo')"
     >
       {{ rings }}
     </p>
@@ -56,7 +59,7 @@ const rings = computed(() => {
     v-else
     class="soft none"
   >
-    {{ drawn ? 'Computing …' : 'Nothing to compute yet: measure, or show a take that has an impulse response.' }}
+    {{ drawn ? phrase('charts.computing') : phrase('charts.nothingToComputeYet') }}
   </p>
 </template>
 

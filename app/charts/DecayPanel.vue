@@ -5,6 +5,7 @@ import type { TableColumn } from '~/parts/columns'
 import type { Drawn } from './traces'
 import { useCharts } from './useCharts'
 import { useFigures } from './useFigures'
+import { phrase } from '~/parts/phrase'
 
 /** Decay times and clarity per band, of one impulse response. */
 const props = defineProps<{ drawn: Drawn | null }>()
@@ -27,15 +28,15 @@ const figure = (
   pale: (b: BandDecay) => boolean = () => false,
 ): TableColumn<BandDecay> => ({ id: name, name, text, pale, numeric: true })
 const tableColumns: TableColumn<BandDecay>[] = [
-  { id: 'band', name: 'Band', text: b => `${b.band}${b.doubts.length ? ' •' : ''}` },
-  figure('EDT s', b => fit(b.early), b => poor(b.early)),
+  { id: 'band', name: phrase('charts.band'), text: b => `${b.band}${b.doubts.length ? ' •' : ''}` },
+  figure(phrase('charts.edtS'), b => fit(b.early), b => poor(b.early)),
   figure('T20 s', b => fit(b.t20), b => poor(b.t20)),
   figure('T30 s', b => fit(b.t30), b => poor(b.t30)),
   figure('C50', b => (b.c50 === null ? unknown : showLevel(b.c50))),
   figure('C80', b => (b.c80 === null ? unknown : showLevel(b.c80))),
   figure('D50', b => (b.d50 === null ? unknown : showNumber(b.d50, 2))),
-  figure('Ts ms', b => (b.ts === null ? unknown : showNumber(b.ts * 1000, 0))),
-  figure('Range', b => `${showNumber(b.range, 0)} dB`),
+  figure(phrase('charts.tsMs'), b => (b.ts === null ? unknown : showNumber(b.ts * 1000, 0))),
+  figure(phrase('charts.range'), b => `${showNumber(b.range, 0)} dB`),
 ]
 const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay.bands))
 </script>
@@ -45,7 +46,7 @@ const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay
     v-if="!drawn"
     class="table soft"
   >
-    <p>Nothing to compute yet: measure, or show a take that has an impulse response.</p>
+    <p>{{ phrase('charts.nothingToComputeYet') }}</p>
   </div>
   <div
     v-else
@@ -61,17 +62,21 @@ const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay
       </p>
       <template v-else>
         <p class="small">
-          <b>{{ drawn.name }}</b> · speech transmission index
+          <b>{{ drawn.name }}</b> {{ phrase('charts.speechTransmissionIndex') }}
           <b
             class="num"
             data-testid="sti"
           >{{ answer.decay.sti === null ? unknown : showNumber(answer.decay.sti, 2) }}</b>{{ ' ' }}
-          <span class="soft">{{ answer.decay.levels ? 'at the levels of this chart’s settings' : 'of the room alone' }}.
-            {{ unknown }}: the response does not bear it. Pale: no straight line. •: read what is said of it.</span>
+          <span class="soft">{{
+            phrase('charts.theResponseDoesNot', {
+              part: answer.decay.levels ? phrase('charts.atTheLevelsOf') : phrase('charts.ofTheRoomAlone'),
+              unknown,
+            })
+          }}</span>
         </p>
         <FigureTable
           class="figures"
-          label="Decay by band"
+          :label="phrase('charts.decayByBand')"
           :rows="answer.decay.bands"
           :columns="tableColumns"
           :row-key="b => b.band"
@@ -83,7 +88,7 @@ const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay
       v-else
       class="soft"
     >
-      Computing …
+      {{ phrase('charts.computing') }}
     </p>
   </div>
 </template>

@@ -2,6 +2,7 @@
 import { Chart, LineController, LinearScale, LogarithmicScale, type Plugin } from 'chart.js'
 import { useChartInk } from './useChartInk'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 Chart.register(LineController, LinearScale, LogarithmicScale)
 
@@ -112,7 +113,7 @@ watch(
     <canvas
       ref="canvas"
       role="img"
-      :aria-label="`${name} in ${unit} over frequency in Hz and time`"
+      :aria-label="phrase('charts.inOverFrequencyIn', { name, unit })"
     />
   </div>
 </template>

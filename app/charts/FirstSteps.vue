@@ -5,6 +5,7 @@ import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
+import { phrase } from '~/parts/phrase'
 /** What a site that was never measured begins with: three steps, each with the button that does it. */
 const site = useSite()
 const view = useView()
@@ -22,7 +23,7 @@ const hears = computed(() =>
 const startOrFeed = computed(() => {
   if (listen.undriven) {
     return {
-      what: `Nothing drives ${listen.undriven.name}: choose its output`,
+      what: phrase('charts.nothingDrivesChooseIts', { name: listen.undriven.name }),
       act: 'In Site',
       run: () => {
         view.thing = listen.undriven!.id
@@ -31,9 +32,11 @@ const startOrFeed = computed(() => {
     }
   }
   if (listen.noise && listen.silent)
-    return { what: `${listen.silent.name} gets no signal: feed it alone`, act: 'Feed it', run: () => void feed.only() }
+    return { what: phrase('charts.getsNoSignalFeed', {
+      name: listen.silent.name,
+    }), act: 'Feed it', run: () => void feed.only() }
   return {
-    what: 'Start the noise: quietly first, up to the level set',
+    what: phrase('charts.startTheNoiseQuietly'),
     act: 'Start noise',
     run: () => void listen.turnNoise(true),
   }
@@ -41,7 +44,7 @@ const startOrFeed = computed(() => {
 const steps = computed(() => [
   {
     done: !!view.cell,
-    what: 'Pick a cell: a loudspeaker, and where the microphone stands',
+    what: phrase('charts.pickACellA'),
     act: first.value ? `${first.value.source.name} at ${first.value.position.name}` : 'Draw them in Site',
     run: () => {
       if (first.value) view.cell = { source: first.value.source.id, position: first.value.position.id }
@@ -52,7 +55,7 @@ const steps = computed(() => [
     done: hears.value && !listen.undriven,
     ...startOrFeed.value,
   },
-  { done: false, what: 'When the line stands still, keep it', act: 'Take', run: () => listen.take() },
+  { done: false, what: phrase('charts.whenTheLineStands'), act: 'Take', run: () => listen.take() },
 ])
 /** The step that comes next; those after it wait. */
 const next = computed(() => steps.value.findIndex(s => !s.done))
@@ -61,7 +64,7 @@ const next = computed(() => steps.value.findIndex(s => !s.done))
 <template>
   <ol
     v-if="!takes.all.length"
-    aria-label="First steps"
+    :aria-label="phrase('charts.firstSteps')"
     data-testid="first-steps"
   >
     <li

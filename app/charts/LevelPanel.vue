@@ -4,6 +4,7 @@ import { showNumber } from '~~/core/units'
 import { useCharts } from './useCharts'
 import { useListen } from '~/sound/listen'
 import { useCalibration } from '~/sound/useCalibration'
+import { phrase } from '~/parts/phrase'
 
 /** Sound level now, equivalent, largest, and its history over the last two minutes. */
 defineProps<{ drawn: Drawn | null }>()
@@ -18,15 +19,15 @@ const numbers = computed(() => {
   const level = listen.level!
   const { L10, L50, L90 } = level.exceeded
   return [
-    { what: `Leq over ${showNumber(level.seconds, 0)} s`, value: level.equivalent },
-    { what: `Leq of the last ${showNumber(level.runningOver, 0)} s`, value: level.running },
+    { what: phrase('charts.leqOverS', { seconds: showNumber(level.seconds, 0) }), value: level.equivalent },
+    { what: phrase('charts.leqOfTheLast', { runningOver: showNumber(level.runningOver, 0) }), value: level.running },
     { what: 'SEL (L_AE)', value: level.exposure },
     { what: 'largest', value: level.largest },
     { what: 'L10', value: L10 },
     { what: 'L50', value: L50 },
     { what: 'L90', value: L90 },
     { what: `peak, ${s.value.weighting}`, value: level.peak },
-    { what: 'true peak', value: level.truePeak },
+    { what: phrase('charts.truePeak'), value: level.truePeak },
   ]
 })
 const history = ref<number[]>([])
@@ -70,13 +71,13 @@ const path = computed(() =>
       v-if="!listen.level"
       class="soft"
     >
-      The level appears while something is measured.
+      {{ phrase('charts.theLevelAppearsWhile') }}
     </p>
     <template v-else>
       <div class="numbers">
         <div>
           <span class="big num">{{ show(listen.level.now) }}</span> {{ unit }}<br>
-          <span class="soft small">now, {{ s.detector }}</span>
+          <span class="soft small">{{ phrase('charts.now', { detector: s.detector }) }}</span>
         </div>
         <div
           v-for="n in numbers"
@@ -88,7 +89,7 @@ const path = computed(() =>
       <div
         class="history small soft num"
         role="img"
-        :aria-label="`Level over the last two minutes, ${scale.at(-1)} to ${scale[0]} ${unit}`"
+        :aria-label="phrase('charts.levelOverTheLast', { least: scale.at(-1)!, most: scale[0]!, unit })"
       >
         <span class="unit">{{ unit }}</span>
         <span class="scale"><span
@@ -110,13 +111,17 @@ const path = computed(() =>
           />
           <path :d="path" />
         </svg>
-        <span class="time"><span>2 min ago</span><span>1 min ago</span><span>now</span></span>
+        <span class="time">
+          <span>{{ phrase('charts.minAgo') }}</span>
+          <span>{{ phrase('charts.minAgo2') }}</span>
+          <span>{{ phrase('charts.now2') }}</span>
+        </span>
       </div>
       <p
         v-if="!calibration"
         class="soft small"
       >
-        Not calibrated: set what 0 dBFS is in this chart’s settings.
+        {{ phrase('charts.notCalibratedSetWhat') }}
       </p>
     </template>
   </div>

@@ -5,6 +5,7 @@ import { message } from '~~/core/words'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useCalibration } from '~/sound/useCalibration'
+import { phrase } from '~/parts/phrase'
 
 /** What 0 dBFS is: typed, or told by a calibrator on the microphone. */
 const listen = useListen()
@@ -24,19 +25,19 @@ function calibrate(level: number) {
 
 <template>
   <div class="row">
-    <span class="soft">Calibrator</span><ActionButton
+    <span class="soft">{{ phrase('charts.calibrator') }}</span><ActionButton
       v-for="n in [94, 114]"
       :key="n"
       size="small"
       severity="secondary"
       :label="`${n} dB`"
-      :title="`Fit the calibrator, then press Calibrate: what is heard now is ${n} dB`"
+      :title="phrase('charts.fitTheCalibratorThen', { n })"
       @click="calibrate(n)"
     />
   </div>
   <NumberField
     v-model:value="calibration"
-    label="Sensitivity: 0 dBFS ="
+    :label="phrase('charts.sensitivityDbfs')"
     v-bind="plainQuantity('dB', 0.5, 1)"
   />
 </template>

@@ -1,21 +1,22 @@
 <script setup lang="ts">
 import type { Drawn } from './traces'
+import { phrase } from '~/parts/phrase'
 
 /** The code of the lines, opened on wish: what each way of drawing means, and every line in view by its name. */
 defineProps<{ lines: () => readonly Drawn[] }>()
 const dashes = ['', '7 3', '2 3', '9 3 2 3', '4 4']
 const code = [
-  { name: 'measured now', width: 3, dash: '' },
-  { name: 'kept', width: 1.4, dash: '' },
-  { name: 'predicted, not measured', width: 2.4, dash: '3 3' },
+  { name: phrase('charts.measuredNow'), width: 3, dash: '' },
+  { name: phrase('charts.kept'), width: 1.4, dash: '' },
+  { name: phrase('charts.predictedNotMeasured'), width: 2.4, dash: '3 3' },
 ]
 </script>
 
 <template>
   <PopButton
-    label="Key"
-    name="Key of the lines"
-    title="What the lines mean"
+    :label="phrase('charts.key')"
+    :name="phrase('charts.keyOfTheLines')"
+    :title="phrase('charts.whatTheLinesMean')"
   >
     <div class="key">
       <p
@@ -33,7 +34,7 @@ const code = [
         /></svg>{{ c.name }}
       </p>
       <p class="soft small">
-        Colour: source. Dash: position. Pale: low coherence. Band: spread, or 95 % interval.
+        {{ phrase('charts.colourSourceDashPosition') }}
       </p>
       <p
         v-for="d in lines()"

@@ -2,12 +2,13 @@
 import { hasMoved } from '~~/core/tune'
 import { speedOfSound } from '~~/core/acoustics'
 import { fewBlocks, trustedPart } from '~~/core/measure'
-import { counted, showFrequency, showNumber } from '~~/core/units'
+import { showFrequency, showNumber } from '~~/core/units'
 import { useCharts } from './useCharts'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
+import { phrase } from '~/parts/phrase'
 
 /** The numbers people act on, large: arrival, distance, trust, blocks. */
 const site = useSite()
@@ -41,11 +42,11 @@ const trust = computed(() => {
   if (!c || listen.blocks < fewBlocks) return null
   const threshold = charts.settings.trust
   const { part, level, band } = trustedPart(c, listen.arrival?.band ?? null, threshold)
-  const [low, high] = band.map(f => showFrequency(Math.round(f)))
+  const [low, high] = band.map(f => showFrequency(Math.round(f))) as [string, string]
   return {
     percent: Math.round(100 * part),
     known: `coherence ≥ ${threshold}${level === null ? '' : `, ±${showNumber(level, level < 1 ? 2 : 1)} dB`}`,
-    where: `Of ${low} to ${high}${listen.arrival ? ', where it plays' : ''}; ± dB: median 95 % interval`,
+    where: phrase('charts.ofToDbMedian', { low, high, where: listen.arrival ? phrase('charts.whereItPlays') : '' }),
   }
 })
 </script>
@@ -59,47 +60,60 @@ const trust = computed(() => {
       v-if="!shown"
       data-testid="no-arrival"
     >
-      <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> ms
+      <span class="big num soft">{{ showNumber(listen.delay * 1000, 2) }}</span> {{ phrase('charts.ms') }}
       <span class="small warn">{{
-        listen.assumed ? 'from plan: no arrival stands out' : 'no arrival stands out now'
+        listen.assumed ? phrase('charts.fromPlanNoArrival') : phrase('charts.noArrivalStandsOut')
       }}</span>
     </div>
     <div
       v-else
       data-testid="arrival"
     >
-      <span class="big num">{{ shown.ms }}</span> ms
-      <span class="soft small">arrival<b
+      <span class="big num">{{ shown.ms }}</span> {{ phrase('charts.ms') }}
+      <span class="soft small">{{ phrase('charts.arrival') }}<b
         v-if="listen.silent"
         class="warn"
-      > of others: {{ listen.silent.name }} is silent</b><b v-if="elsewhere"> at {{ elsewhere }}</b>{{
-        shown.off ? ', moved: find it again' : ''
-      }}{{ shown.turned ? ', polarity inverted' : '' }}</span>
+      > {{ phrase('charts.ofOthersIsSilent', { name: listen.silent.name }) }}</b><b v-if="elsewhere"> {{
+        phrase('charts.at', {
+          elsewhere,
+        })
+      }}</b>{{
+        shown.off ? phrase('charts.movedFindItAgain') : ''
+      }}{{ shown.turned ? phrase('common.polarityInverted2') : '' }}</span>
     </div>
     <div
       v-if="shown && !listen.silent"
       data-testid="distance"
-      :title="`Propagation delay without the ${shown.electronics} ms of latency and delays on the path`"
+      :title="phrase('charts.propagationDelayWithoutThe', { electronics: shown.electronics })"
     >
       <span class="big num">{{ shown.metres }}</span> m
       <span
         v-if="clocks"
         class="warn small"
-      >between two clocks only its change counts</span>
+      >{{ phrase('charts.betweenTwoClocksOnly') }}</span>
       <span
         v-else
         class="soft small"
-      >acoustic distance, latency {{ shown.electronics }} ms</span>
+      >{{ phrase('charts.acousticDistanceLatencyMs', { electronics: shown.electronics }) }}</span>
     </div>
     <div
       data-testid="trust"
       :title="trust?.where"
     >
       <span class="big num">{{ trust?.percent ?? '–' }}</span> %
-      <span class="soft small">{{ trust?.known ?? 'coherence' }}, {{ counted(listen.blocks, 'block')
-      }}<template v-if="listen.gaps.dropped">, {{ listen.gaps.dropped }} left out for gaps</template><template
+      <span class="soft small">{{
+        trust?.known ?? phrase('charts.coherence')
+      }}, {{ phrase('common.block', { blocks: listen.blocks }) }}<template v-if="listen.gaps.dropped">{{
+        phrase('charts.leftOutForGaps', {
+          dropped: listen.gaps.dropped,
+        })
+      }}</template><template
         v-if="listen.gaps.poor"
-      >, {{ listen.gaps.poor }} as disturbed</template><b v-if="listen.frameNow?.paused">, paused</b></span>
+      >{{
+        phrase('charts.asDisturbed', {
+          poor: listen.gaps.poor,
+        })
+      }}</template><b v-if="listen.frameNow?.paused">{{ phrase('charts.paused') }}</b></span>
     </div>
   </div>
 </template>

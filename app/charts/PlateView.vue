@@ -17,6 +17,7 @@ import ChartSlot from './ChartSlot.vue'
 import FirstSteps from './FirstSteps.vue'
 import LineKey from './LineKey.vue'
 import PlateNumbers from './PlateNumbers.vue'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
@@ -28,7 +29,7 @@ const { source, position, drawn } = useDrawn()
 const cursor = ref<number | null>(null)
 const pinned = ref<number | null>(null)
 const title = computed(() =>
-  source.value && position.value ? `${source.value.name} at ${position.value.name}` : 'No cell picked',
+  source.value && position.value ? `${source.value.name} at ${position.value.name}` : phrase('charts.noCellPicked'),
 )
 
 const readout = computed(() => {
@@ -50,23 +51,25 @@ const readout = computed(() => {
     apart:
       other === null
         ? null
-        : `${showLevel(levels[k]! - levels[other]!)} and ${showNumber(Math.log2(f / standardGrid[other]!), 2)} oct `
-          + `from ${showFrequency(standardGrid[other]!)}`,
+        : phrase('charts.andOctFrom', {
+            levels: showLevel(levels[k]! - levels[other]!),
+            octaves: showNumber(Math.log2(f / standardGrid[other]!), 2),
+            frequency: showFrequency(standardGrid[other]!),
+          }),
   }
 })
 
 const hint = computed(() => {
   // whoever shapes has something before him without a measurement
   if (drawn.value.length || (view.area === 'shape' && view.cell)) return null
-  if (!view.cell) return 'Pick a cell in the ledger: a loudspeaker, and the place where the microphone stands.'
-  if (!listen.running) return 'Start the noise to measure. It begins quietly and rises to the level you set.'
-  if (listen.stalled) return 'No sound is coming from the input. Is the device still there?'
+  if (!view.cell) return phrase('charts.pickACellIn')
+  if (!listen.running) return phrase('charts.startTheNoiseTo')
+  if (listen.stalled) return phrase('charts.noSoundIsComing')
   if (!Number.isFinite(listen.levels.reference.rms) || listen.levels.reference.rms < -75)
-    return 'The reference is silent: start the noise.'
+    return phrase('charts.theReferenceIsSilent')
   if (listen.searching)
-    return 'Looking for the arrival of the sound. If this lasts, the loudspeaker is silent or the microphone does not '
-      + 'hear it: follow the path ribbon below.'
-  return 'The first trace is on its way.'
+    return phrase('charts.lookingForTheArrival')
+  return phrase('charts.theFirstTraceIs')
 })
 /** Charts in view, by their places: one alone, or all. */
 const shown = computed(() => {
@@ -83,7 +86,11 @@ const placeOf = (c: Shown) => c.place
 const weightOf = (c: Shown) => c.weight
 const strip = computed(() => {
   const filters = shaping.strip && shown.value.some(c => c.kind === 'filters')
-  return stripOf([...drawn.value.map(d => d.name), ...(filters ? [`${shaping.name} in the device`] : [])])
+  return stripOf([...drawn.value.map(d => d.name), ...(filters
+    ? [phrase('charts.inTheDevice', {
+        name: shaping.name,
+      })]
+    : [])])
 })
 /** Says where pale is usual: beyond the critical distance at 1 kHz, by the plan. */
 const roomy = computed(() => {
@@ -92,7 +99,7 @@ const roomy = computed(() => {
   const metres = nearest(p.place, s.elements.map(e => e.place))
   const decay = roomDecay(site.plan)[octaveBands.indexOf(1000)]!
   return metres > criticalDistance(roomAreas(site.plan.room).volume, decay)
-    ? `At ${length.show(metres, 0)} the room is louder than the loudspeaker: pale is usual there.`
+    ? phrase('charts.atTheRoomIs', { metres: length.show(metres, 0) })
     : null
 })
 /** Asked for by the key when it is open, so that the plate is not made anew with every picture. */
@@ -105,7 +112,7 @@ const pin = (index: number | null) => {
 <template>
   <section
     class="plate"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
   >
     <header>
       <h2>{{ title }}</h2>
@@ -121,13 +128,17 @@ const pin = (index: number | null) => {
         <template v-if="readout">
           <b>{{ readout.f }}</b> {{ readout.level }} {{ readout.angle
           }}<template v-if="readout.coherence">
-            coherence {{ readout.coherence }}
+            {{ phrase('charts.coherence2', { coherence: readout.coherence }) }}
           </template> ·
           {{ readout.apart ?? readout.more }} · {{ readout.name }}
         </template>
         <template v-else>
-          {{ roomy ?? 'Point at the chart to read it, click to measure from there.' }} Pale: coherence under
-          {{ charts.settings.trust }}.
+          {{
+            phrase('charts.paleCoherenceUnder', {
+              roomy: roomy ?? phrase('charts.pointAtTheChart'),
+              trust: charts.settings.trust,
+            })
+          }}
         </template>
       </p>
       <LineKey :lines="lines" />
@@ -136,7 +147,7 @@ const pin = (index: number | null) => {
         class="plain add"
         @click="charts.add()"
       >
-        + chart
+        {{ phrase('charts.chart2') }}
       </button>
     </div>
     <div class="charts">

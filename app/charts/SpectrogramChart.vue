@@ -3,6 +3,7 @@ import type { Drawn } from './traces'
 import { fractionalOctaves } from '~~/core/measure'
 import { useListen } from '~/sound/listen'
 import DepthChart from './DepthChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Levels of the last twenty seconds, newest at the top. */
 defineProps<{ drawn: Drawn | null }>()
@@ -40,8 +41,8 @@ watch(
 
 <template>
   <DepthChart
-    name="Spectrogram"
-    unit="dB"
+    :name="phrase('charts.spectrogram')"
+    :unit="phrase('common.db')"
     :columns="bands.length"
     :levels="levels"
     :floor="-70"

@@ -7,6 +7,7 @@ import { choicesOfNames } from '~/parts/choices'
 import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useCalibration } from '~/sound/useCalibration'
+import { phrase } from '~/parts/phrase'
 
 /** Levels of speech and noise at the listener that speech transmission is told for. */
 const listen = useListen()
@@ -14,10 +15,10 @@ const notices = useNotices()
 const calibration = useCalibration()
 const { settings: s } = storeToRefs(useCharts())
 const rows = ['speech', 'noise'] as const
-const kinds = choicesOfNames({ room: 'of the room alone', levels: 'with speech and noise' })
+const kinds = choicesOfNames({ room: phrase('charts.ofTheRoomAlone'), levels: phrase('charts.withSpeechAndNoise') })
 const octaveRows = speechOctaves.map((f, k) => ({ f, k }))
 const columns = [
-  { id: 'f', name: 'dB at the listener', text: (o: { f: number }) => showFrequency(o.f) },
+  { id: 'f', name: phrase('charts.dbAtTheListener'), text: (o: { f: number }) => showFrequency(o.f) },
   ...rows.map(id => ({ id, name: id })),
 ]
 const least = -20
@@ -47,7 +48,7 @@ function measureNoise() {
 
 <template>
   <ChoiceField
-    label="Speech transmission"
+    :label="phrase('charts.speechTransmission')"
     layout="beside"
     :value="s.speechLevels ? 'levels' : 'room'"
     :options="kinds"
@@ -55,7 +56,7 @@ function measureNoise() {
   />
   <template v-if="s.speechLevels">
     <FigureTable
-      label="dB at the listener"
+      :label="phrase('charts.dbAtTheListener')"
       :rows="octaveRows"
       :columns="columns"
       :row-key="o => o.f"
@@ -67,7 +68,10 @@ function measureNoise() {
       >
         <NumberField
           layout="bare"
-          :label="`${row === 'speech' ? 'Speech' : 'Noise'} at ${showFrequency(octave.f)}`"
+          :label="phrase('charts.at2', { name: row === 'speech'
+            ? phrase('charts.speech')
+            : phrase('listen.noise'),
+f: showFrequency(octave.f) })"
           :value="s.speechLevels[row][octave.k]!"
           v-bind="plainQuantity('dB', 1, 1)"
           @change="set(row, octave.k, $event)"
@@ -77,7 +81,7 @@ function measureNoise() {
     <ActionButton
       size="small"
       severity="secondary"
-      label="Noise as heard now"
+      :label="phrase('charts.noiseAsHeardNow')"
       @click="measureNoise"
     />
   </template>

@@ -4,6 +4,7 @@ import { showFrequency, showLevel } from '~~/core/units'
 import { targetOffset } from '~/charts/kinds/targetLine'
 import { useTargets } from '~/document/targets'
 import { useCharts } from './useCharts'
+import { phrase } from '~/parts/phrase'
 
 /** The points of the site's own target as knobs on the magnitude, while it is drawn: dragged, or moved by arrows. */
 const props = defineProps<{
@@ -64,7 +65,11 @@ function keyed(event: KeyboardEvent, n: number) {
     class="point"
     :style="{ left: `${across(p.frequency)}px`, top: `${down(p.level)}px` }"
     :data-point="p.n"
-    :aria-label="`Target point ${p.n + 1}: ${showFrequency(p.frequency)}, ${showLevel(p.level)}`"
+    :aria-label="phrase('charts.targetPoint', {
+      n: p.n + 1,
+      frequency: showFrequency(p.frequency),
+      level: showLevel(p.level),
+    })"
     @pointerdown.stop="take($event, p.n)"
     @pointermove.stop="pull"
     @pointerup.stop="drag = null"

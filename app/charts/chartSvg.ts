@@ -1,4 +1,5 @@
 import type { Trace } from '~/charts/traces'
+import { phrase } from '~/parts/phrase'
 
 /** What a chart shows, to be drawn once more as a picture of its own. */
 export interface ChartPicture {
@@ -150,7 +151,7 @@ export async function pngOf(svg: string): Promise<Blob> {
   try {
     await new Promise((resolve, reject) => {
       image.onload = resolve
-      image.onerror = () => reject(new Error('The picture could not be drawn.'))
+      image.onerror = () => reject(new Error(phrase('charts.pictureNotDrawn')))
       image.src = url
     })
     const canvas = document.createElement('canvas')
@@ -158,7 +159,7 @@ export async function pngOf(svg: string): Promise<Blob> {
     canvas.height = 2 * image.naturalHeight
     canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height)
     return await new Promise((resolve, reject) =>
-      canvas.toBlob(b => (b ? resolve(b) : reject(new Error('The picture could not be made.'))), 'image/png'),
+      canvas.toBlob(b => (b ? resolve(b) : reject(new Error(phrase('charts.pictureNotMade')))), 'image/png'),
     )
   }
   finally {

@@ -6,14 +6,15 @@ import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useListen } from '~/sound/listen'
 import type { Drawn } from './traces'
+import { phrase } from '~/parts/phrase'
 
 /** What is made of the takes in view. */
 export const makings = {
-  none: 'side by side',
-  power: 'power average',
-  complex: 'complex average',
-  level: 'average of levels',
-  difference: 'difference of two',
+  none: phrase('charts.sideBySide'),
+  power: phrase('charts.powerAverage'),
+  complex: phrase('charts.complexAverage'),
+  level: phrase('charts.averageOfLevels'),
+  difference: phrase('charts.differenceOfTwo'),
 } as const
 export type Making = keyof typeof makings
 
@@ -32,7 +33,7 @@ export const useComparison = defineStore('comparison', () => {
     const look = { hue: 7, dash: 0, predicted: false, strong: true }
     if (making.value === 'none') return []
     if (making.value === 'difference') {
-      const sounding = now ? [{ name: 'now', curve: now }] : []
+      const sounding = now ? [{ name: phrase('charts.now2'), curve: now }] : []
       const [a, b] = [...sounding, ...parts.map(c => ({ name: takes.shortName(c.take), curve: c.curve }))]
       if (!a || !b) return []
       const curve = { ...divide(a.curve, b.curve), coherence: null }

@@ -1,10 +1,11 @@
 import type { ChartSettings } from '~/document/chartSettings'
 import type { Choice } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 export const frequencyWindows = [
   ['whole', 18, 20_500],
   ['low', 20, 200],
-  ['low and middle', 40, 800],
+  [phrase('charts.lowAndMiddle'), 40, 800],
   ['middle', 200, 3000],
   ['high', 1000, 20_000],
 ] as const

@@ -1,6 +1,7 @@
 import { magnitude, phase, smoothedGroupDelay, unwrappedPhase, type Curve } from '~~/core/dsp'
 import type { TakeHarmonic } from '~~/core/formats/take'
 import { confidenceBand, trusted, uncertaintyOf } from '~~/core/measure'
+import { phrase } from '~/parts/phrase'
 
 /** One line on the plate. Hue tells the source, dash the position; a prediction is dotted. */
 export interface Trace {
@@ -213,14 +214,14 @@ export function harmonicTraces(d: Drawn): Trace[] {
     ...orders.map(({ order, values }) => ({
       ...trace(d, values, flags),
       id: `${d.id}-${order}`,
-      name: `harmonic ${order}`,
+      name: phrase('charts.harmonic', { order }),
       hue: [0, 1, 2, 5][order - 2] ?? 7,
       dash: order - 2,
       strong: false,
     })),
-    { ...trace(d, total, flags), id: `${d.id}-total`, name: 'THD', dash: 0, strong: true },
+    { ...trace(d, total, flags), id: `${d.id}-total`, name: phrase('charts.thd'), dash: 0, strong: true },
     ...(noisy
-      ? [{ ...trace(d, noisy.values, flags), id: `${d.id}-noisy`, name: 'THD+N', dash: 3, strong: false }]
+      ? [{ ...trace(d, noisy.values, flags), id: `${d.id}-noisy`, name: phrase('charts.thdN'), dash: 3, strong: false }]
       : []),
   ]
 }

@@ -13,6 +13,7 @@ import { useEngine } from '~/sound/engine'
 import { useInputs } from '~/sound/inputs'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
+import { phrase } from '~/parts/phrase'
 
 /**
  * Everything that the plate draws for the picked cell and the overlaid takes: kept, predicted, measured now,
@@ -75,7 +76,7 @@ export function useDrawn() {
         ...lookOf(take),
         id: take.id,
         still: 'kept',
-        name: takes.shortName(take) + (why ? `, not predicted: ${why}` : ''),
+        name: takes.shortName(take) + (why ? phrase('charts.notPredicted', { why }) : ''),
         predicted: false,
         strong: false,
         curve,
@@ -89,7 +90,10 @@ export function useDrawn() {
       list.push({
         ...lookOf(take),
         id: `${take.id}-p`,
-        name: `${takes.shortName(take)} predicted${without ? ` in part: ${without}` : ''}`,
+        name: phrase('charts.predicted', {
+          name: takes.shortName(take),
+          inPart: without ? phrase('charts.inPart', { without }) : '',
+        }),
         predicted: true,
         strong: !now.value,
         curve,
@@ -112,7 +116,7 @@ export function useDrawn() {
         dash: p.dash,
         id: `other-${m.id}`,
         still: 'slow',
-        name: `${p.name} ${m.state === 'paused' ? 'paused' : 'now'}`,
+        name: `${p.name} ${m.state === 'paused' ? phrase('charts.paused2') : phrase('charts.now2')}`,
         predicted: false,
         strong: false,
         curve,
@@ -122,8 +126,8 @@ export function useDrawn() {
       list.push({
         ...look,
         id: 'live',
-        name: `${elsewhere}${listen.front?.state === 'paused' ? 'paused' : 'now'}`
-          + (ahead.value?.isNothing ? ', draft not predicted: its outputs change apart' : ''),
+        name: `${elsewhere}${listen.front?.state === 'paused' ? phrase('charts.paused2') : phrase('charts.now2')}`
+          + (ahead.value?.isNothing ? phrase('charts.draftNotPredictedIts') : ''),
         predicted: false,
         strong: true,
         curve: now.value,
@@ -135,7 +139,7 @@ export function useDrawn() {
         list.push({
           ...look,
           id: 'ahead',
-          name: ahead.value.unforeseen.length ? 'draft predicted in part: outputs change apart' : 'draft predicted',
+          name: ahead.value.unforeseen.length ? phrase('charts.draftPredictedInPart') : phrase('charts.draftPredicted'),
           predicted: true,
           strong: true,
           curve: smoothing(multiply(trimmed.value, ahead.value.curve)),

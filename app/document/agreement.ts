@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import type { Louder } from '~~/core/contract'
 import type { Rise } from '~~/core/documents'
 import { AnswerRefusal } from './api'
+import { phrase } from '~/parts/phrase'
 
 /** A question that waits for its answer. */
 export interface Question {
@@ -16,7 +17,7 @@ export interface Question {
 /** What a person did not agree to: nothing was done, and nothing more need be said. */
 export class NotAgreed extends Error {
   constructor() {
-    super('Not applied.')
+    super(phrase('document.notApplied'))
   }
 }
 
@@ -36,7 +37,11 @@ export const useAgreement = defineStore('agreement', () => {
       answer(false)
       question.value = { ...asked, answer: resolve }
     })
-  const ask = (text: string, yes: string, title = 'Play test signals?') => put({ title, text, rises: [], yes })
+  const ask = (
+    text: string,
+    yes: string,
+    title = phrase('document.playTestSignals'),
+  ) => put({ title, text, rises: [], yes })
 
   /**
    * Asks the server for something that may make loudspeakers louder; what it lists is put to the person, and asked for
@@ -52,10 +57,10 @@ export const useAgreement = defineStore('agreement', () => {
         const rises = risesIn(error)
         if (!rises) throw error
         const yes = await put({
-          title: 'This raises the level. Apply?',
-          text: 'Nothing has been sent yet.',
+          title: phrase('document.thisRaisesTheLevel'),
+          text: phrase('document.nothingHasBeenSent'),
           rises,
-          yes: 'Apply',
+          yes: phrase('common.apply'),
         })
         if (!yes) throw new NotAgreed()
         agreed = [...agreed.filter(a => !rises.some(r => r.key === a.key)), ...rises]

@@ -2,6 +2,7 @@ import { promiseTimeout } from '@vueuse/core'
 import { onBeforeUnmount } from 'vue'
 import type { SessionAnswer } from '~~/core/contract'
 import { message, Refusal, type Message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 /** A refusal by the server, with what it sent along. */
 export class AnswerRefusal extends Refusal {
   constructor(
@@ -14,7 +15,8 @@ export class AnswerRefusal extends Refusal {
 }
 
 /** How the person at this browser is called. */
-export const nameHere = () => (localStorage.getItem('kovrin-who') ?? '').trim().slice(0, 60) || 'Technician'
+export const nameHere = () =>
+  (localStorage.getItem('kovrin-who') ?? '').trim().slice(0, 60) || phrase('document.technician')
 
 let entered: Promise<SessionAnswer> | null = null
 let me: SessionAnswer | null = null
@@ -74,7 +76,9 @@ export async function patiently<T>(make: () => Promise<T>, away: (who: string) =
   }
   catch (error) {
     if (!(error instanceof AnswerRefusal) || ![0, ...behind].includes(error.status)) throw error
-    if (!away(error.status ? 'Kovrin’s database does not answer.' : 'Kovrin’s server does not answer.')) return null
+    if (!away(error.status
+      ? phrase('document.kovrinsDatabaseDoesNot')
+      : phrase('common.kovrinsServerDoesNot'))) return null
   }
   await promiseTimeout(askAgain)
   return patiently(make, away)

@@ -5,6 +5,7 @@ import { ask, personKey } from './api'
 import { useAgreement } from './agreement'
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Who wrote what is not sent yet: one's own is sent and let go by itself, what others wrote only when meant. */
 export const useDrafts = defineStore('drafts', () => {
@@ -34,8 +35,14 @@ export const useDrafts = defineStore('drafts', () => {
     const count = foreign.value.length
     if (!count) return true
     return agreement.ask(
-      `${count} of ${site.unsentCount} unsent edits ${count === 1 ? 'was' : 'were'} written by `
-      + `${others.value.join(', ')}, and would be ${doing} too.`, yes, `${yes}, also what others wrote?`)
+      phrase('document.ofUnsentEditsWas', {
+        count,
+        unsentCount: site.unsentCount,
+        others: others.value.join(', '),
+        doing,
+      }), yes, phrase('document.alsoWhatOthersWrote', {
+        yes,
+      }))
   }
   return {
     foreign, others, mine, byOf,
@@ -43,10 +50,10 @@ export const useDrafts = defineStore('drafts', () => {
     send: () => site.send('mine'),
     drop: () => site.drop('mine'),
     async sendAll() {
-      if (await meant('sent', 'Send all')) await site.send('all')
+      if (await meant('sent', phrase('common.sendAll'))) await site.send('all')
     },
     async dropAll() {
-      if (await meant('discarded', 'Discard all')) await site.drop('all')
+      if (await meant('discarded', phrase('document.discardAll'))) await site.drop('all')
     },
   }
 })

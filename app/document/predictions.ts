@@ -8,6 +8,7 @@ import {
 import { levelsApart, sumOf, type Reading } from '~~/core/tune'
 import { showNumber } from '~~/core/units'
 import type { useSite } from './site'
+import { phrase } from '~/parts/phrase'
 
 /** What predictions are made of. */
 interface Kept {
@@ -60,7 +61,7 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
 
   /** Why a take's prediction leaves something out, in words: which of its outputs was never recorded alone. */
   function whyUnforeseen(take: Take): string {
-    if (isCombined(take)) return 'several sounded together'
+    if (isCombined(take)) return phrase('document.severalSoundedTogether')
     const bands = site.sheetOf(site.sourceOf(take.source)?.elements[0]?.sheet ?? '')?.bands ?? []
     const names = site.outputs(take.source)
       .filter(output => !inCell(take.source, take.position).some(t => t.only && sameEndpoint(t.only, output)))
@@ -71,7 +72,7 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
     const unique = [...new Set(names)]
     return unique.length
       ? `${unique.join(' and ')} alone ${unique.length > 1 ? 'are' : 'is'} missing`
-      : 'its outputs changed each in its own way'
+      : phrase('document.itsOutputsChangedEach')
   }
 
   /** What a take will read with other settings: from itself, or where that cannot tell, from each output alone. */
@@ -104,7 +105,7 @@ export function createPredictions({ site, data, load, inCell, thenOf, stalenessO
   const apart = (predicted: Curve, measured: Curve) =>
     levelsApart(smooth(predicted, smoothing), smooth(measured, smoothing), trust())
   const said = (by: number | null) =>
-    (by === null ? '' : ` Predicted and measured differ by ${showNumber(by, 1)} dB, where both are trusted.`)
+    (by === null ? '' : phrase('document.predictedAndMeasuredDiffer', { by: showNumber(by, 1) }))
 
   /** How far a new measurement lies from what the one before it foresaw for the settings that were made since. */
   function foreseen(take: Take, measured: Curve): string {

@@ -19,6 +19,7 @@ import { useView, type PickedStrip } from './view'
 import { steady } from './steady'
 import { isKind, useStrip, type Setting, type SettingOf } from './useStrip'
 import { useSite } from './site'
+import { phrase } from '~/parts/phrase'
 
 /** One filter of the strip as it is handled on the plate. */
 export interface Handle {
@@ -86,7 +87,7 @@ export const useShaping = defineStore('shaping', () => {
     const sheet = sheetNeeds(site.documents, output.value)
     const groups = groupsOf(site.documents, output.value)
       .map(g => ({ name: g.name, needs: { ...noNeeds, ...g.layer } }))
-    return [...(sheet ? [{ name: 'its sheet', needs: sheet }] : []), ...groups]
+    return [...(sheet ? [{ name: phrase('document.itsSheet'), needs: sheet }] : []), ...groups]
       .map(({ name, needs }) => ({ name, curve: needsResponse(needs, standardGrid, rate.value) }))
   })
   /** Path of the filter in hand, and of others that move with it. */

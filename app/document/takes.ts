@@ -19,6 +19,7 @@ import { useSnapshots } from './snapshots'
 import { useView } from './view'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 const nothing: Staleness = { settings: [], wiring: [] }
 const samePlace = (a: Moved, b: Moved) => a.device === b.device && a.path === b.path
@@ -42,7 +43,15 @@ export const useTakes = defineStore('takes', () => {
     const [s, p] = [site.sourceOf(source), site.positionOf(position)]
     if (!geometry || !s || !p) return []
     const moved = movedParts(geometry, s, p)
-    return [...(moved.source ? [`${s.name} was moved.`] : []), ...(moved.position ? [`${p.name} was moved.`] : [])]
+    return [...(moved.source
+      ? [phrase('document.wasMoved', {
+          name: s.name,
+        })]
+      : []), ...(moved.position
+      ? [phrase('document.wasMoved', {
+          name: p.name,
+        })]
+      : [])]
   }
   const tables = { held: createStalenessTable(), draft: createStalenessTable() }
   const thenOf = (t: Take) => (t.snapshot === null ? undefined : snapshots.known.get(t.snapshot))
@@ -58,7 +67,7 @@ export const useTakes = defineStore('takes', () => {
   /** A take whose settings could not be read is not called fresh. */
   const unsure = ({ snapshot }: Take) =>
     (snapshot !== null && snapshots.lacking.has(snapshot)
-      ? ['Its settings could not be read yet: whether they are still the same cannot be told.']
+      ? [phrase('document.itsSettingsCouldNot')]
       : [])
   const sayMoved = ({ device, parameter: p, from, to }: Moved) =>
     `${site.deviceName(device)}: ${p.name} ${p.kind.show(from, p.capability)} → ${p.kind.show(to, p.capability)}`
@@ -165,9 +174,7 @@ export const useTakes = defineStore('takes', () => {
         .filter(p => p.unforeseen.length)
         .map(p => [
           p.take.id,
-          `Its prediction leaves out ${p.unforeseen.map(sayMoved).join(', ')}: that changes only some of the `
-          + `outputs that sounded `
-          + 'together. Sweep each output alone, and it can be predicted.',
+          phrase('document.itsPredictionLeavesOut', { unforeseen: p.unforeseen.map(sayMoved).join(', ') }),
         ]),
     ),
   )
@@ -202,7 +209,7 @@ export const useTakes = defineStore('takes', () => {
   async function remove(t: Take) {
     await change(t.id, { deleted: true })
     const run = () => void change(t.id, { deleted: false })
-    notices.say('warn', message('take.deleted', { name: t.name }), { act: { name: 'Restore', run } })
+    notices.say('warn', message('take.deleted', { name: t.name }), { act: { name: phrase('common.restore'), run } })
   }
   const duplicate = (id: string) => ask(site.path(`/takes/${id}/duplicate`), { method: 'POST' }).catch(notices.fail)
 
@@ -216,7 +223,7 @@ export const useTakes = defineStore('takes', () => {
     notices.say(
       'warn',
       message('take.savedStray', { name: take.name, source: site.sourceOf(take.source)?.name ?? take.source }),
-      { act: { name: 'Delete it', run } },
+      { act: { name: phrase('document.deleteIt'), run } },
     )
   }
 

@@ -8,6 +8,7 @@ import type { Decibels, Hertz } from '~~/core/units'
 import { useSite } from './site'
 import { useView } from './view'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** What is aimed for now. */
 export interface Aim {
@@ -51,7 +52,7 @@ export const useTargets = defineStore('targets', () => {
   const now = computed(() => aimOf(id.value))
   const choices = computed(() => [
     ...libraryIds.map(value => ({ value: value as string, label: library[value].name })),
-    ...site.targets.map(t => ({ value: t.id, label: `${t.name} (this site’s)` })),
+    ...site.targets.map(t => ({ value: t.id, label: phrase('document.thisSites', { name: t.name }) })),
   ])
   const place = (forSource: boolean) =>
     (forSource && source.value ? `source/${source.value.id}` : 'site')

@@ -3,6 +3,7 @@ import type { Reach, Setting } from '~~/core/tune'
 import { useSite } from './site'
 import { useNotices } from '~/parts/notices'
 import { message, refusal } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** Sources as acts take them, and settings of several devices made as one step. */
 export function useActs() {
@@ -19,7 +20,7 @@ export function useActs() {
   /** Makes edits as one step and says so. */
   async function make(edits: readonly Setting[], words: string): Promise<boolean> {
     if (!(await site.editAll(edits))) return false
-    const act = { name: 'Undo', run: () => void site.undo() }
+    const act = { name: phrase('common.undo'), run: () => void site.undo() }
     notices.say('info', message(site.live ? 'act.done' : 'act.draft', { words }), { act })
     return true
   }

@@ -3,6 +3,7 @@ import { allOf, contentOf, draftOf, goneName, rigOf } from '~~/core/documents'
 import type { Contents, DocumentKindId, Documents, LinkState } from '~~/core/documents'
 import { differences, outputsOf, routeSounds, routeTo, testFeed } from '~~/core/rig'
 import type { Difference, Endpoint, Rig, Settings } from '~~/core/rig'
+import { phrase } from '~/parts/phrase'
 
 /** A list that stays the same object while its items do: what is computed from it is not computed anew. */
 function stableList<T>(get: () => T[]) {
@@ -30,7 +31,13 @@ function sameRig(a: Rig, b: Rig): boolean {
     return one?.capability === other?.capability && one?.settings === other?.settings
   })
 }
-const noLink: LinkState = { state: 'searching', why: 'It has no link', since: '', misfits: [], unknown: [] }
+const noLink: LinkState = {
+  state: 'searching',
+  why: phrase('document.itHasNoLink'),
+  since: '',
+  misfits: [],
+  unknown: [],
+}
 
 /** What the open site's documents say: its lists, its devices and what they hold, and who is fed. */
 export function useSiteView(documents: ComputedRef<Documents>) {

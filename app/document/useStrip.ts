@@ -15,6 +15,7 @@ import { equal } from '~~/core/units'
 import type { PickedStrip } from './view'
 import { useSite } from './site'
 import { useTemporary } from './temporary'
+import { phrase } from '~/parts/phrase'
 
 /** A parameter with what is wanted and what the device holds; null where it has never been read. */
 export interface Setting {
@@ -49,7 +50,12 @@ export function useStrip(strip: MaybeRefOrGetter<PickedStrip>) {
     const draft = valueAt(capability, site.draft(id), parameter.path)
     const has = held && valueAt(capability, held, parameter.path)
     const forNow = temporary.forNow(id, parameter.path)
-    const by = forNow ? `${forNow.who}, for now (${forNow.what})` : site.byOf(`settings/${id}`, parameter.path)
+    const by = forNow
+      ? phrase('document.forNow', {
+          who: forNow.who,
+          what: forNow.what,
+        })
+      : site.byOf(`settings/${id}`, parameter.path)
     return { parameter, draft, held: has, differs: held !== null && !equal(draft, has), by }
   }
   /** A setting of which nothing changed stays the same object, so that what shows it need not be drawn again. */

@@ -4,6 +4,7 @@ import { testFeed } from '~~/core/rig'
 import type { LengthUnit } from '~~/core/units'
 import { renamed } from './api'
 import { useSite } from './site'
+import { phrase } from '~/parts/phrase'
 
 /** The part of the job that is looked at, by its folder in app/areas. */
 export type AreaId = 'site' | 'rig' | 'listen' | 'shape' | 'align' | 'run' | 'watch'
@@ -38,7 +39,7 @@ export const useView = defineStore('view', () => {
   const inverted = useLocalStorage<string[]>('kovrin-inverted-takes', [])
   const lengths = useLocalStorage<LengthUnit>('kovrin-lengths', 'm')
   const snapToSeats = useLocalStorage('kovrin-snap-seats', true)
-  const who = useLocalStorage('kovrin-who', 'Technician')
+  const who = useLocalStorage('kovrin-who', phrase('document.technician'))
   watch(who, renamed, { flush: 'sync' })
   /** What is picked belongs to this tab, and to each site by itself. */
   const cells = useSessionStorage<Record<string, Cell>>('kovrin-cells', {})

@@ -6,6 +6,7 @@ import { useInputs } from '~/sound/inputs'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 /** What is done most, above the plate in every area: the noise, Find, Take, Sweep, and what is running. */
 const view = useView()
@@ -21,28 +22,31 @@ const asPeak = computed(() => listen.signal.kind === 'clicks' || listen.signal.k
 /** Which microphones are heard; what stands behind the average is with its numbers. */
 const running = computed(() => {
   const { front } = listen
-  if (!listen.running || !front) return 'Nothing measured'
+  if (!listen.running || !front) return phrase('frame.nothingMeasured')
   const others = sets.able.length - 1
   const heard = `${inputs.labelOf(front.microphone)}${others ? ` and ${others} more` : ''}`
-  return listen.searching ? `${heard}: looking for the arrival` : heard
+  return listen.searching ? phrase('frame.lookingForTheArrival', { heard }) : heard
 })
 const why = computed(() => {
-  if (!view.cell) return 'Pick a cell in the ledger first'
-  if (!listen.curve) return 'Nothing measured yet'
-  return `Keep this measurement: curve, impulse response, settings${keys.sign('take')}`
+  if (!view.cell) return phrase('frame.pickACellIn')
+  if (!listen.curve) return phrase('frame.nothingMeasuredYet')
+  return phrase('frame.keepThisMeasurementCurve', { sign: keys.sign('take') })
 })
 </script>
 
 <template>
   <section
     class="actions"
-    aria-label="Measure"
+    :aria-label="phrase('frame.measure')"
   >
     <ActionButton
       size="small"
-      :label="listen.noise ? 'Stop noise' : 'Start noise'"
+      :label="listen.noise ? phrase('frame.stopNoise') : phrase('frame.startNoise')"
       :severity="listen.noise ? 'secondary' : undefined"
-      :title="(!listen.noise && listen.taken) || `${signalNames[listen.signal.kind]} on or off${keys.sign('noise')}`"
+      :title="(!listen.noise && listen.taken) || phrase('frame.onOrOff', {
+        signal: signalNames[listen.signal.kind],
+        sign: keys.sign('noise'),
+      })"
       :disabled="!listen.noise && listen.taken !== null"
       data-testid="noise"
       @click="listen.turnNoise(!listen.noise)"
@@ -50,9 +54,9 @@ const why = computed(() => {
     <SliderField
       v-model:value="listen.noiseLevel"
       class="level"
-      label="Level"
-      name="Noise level in dBFS"
-      title="Level of the noise"
+      :label="phrase('common.level')"
+      :name="phrase('frame.noiseLevelInDbfs')"
+      :title="phrase('frame.levelOfTheNoise')"
       :min="-50"
       :max="-6"
       :show="v => `${minus(v)} dBFS${asPeak ? ' peak' : ''}`"
@@ -60,7 +64,7 @@ const why = computed(() => {
     <span class="gap" />
     <ActionButton
       size="small"
-      label="Take"
+      :label="phrase('frame.take')"
       :severity="listen.curve ? undefined : 'secondary'"
       :loading="listen.taking"
       :disabled="!listen.curve"
@@ -72,15 +76,15 @@ const why = computed(() => {
       v-if="busy"
       size="small"
       severity="danger"
-      label="Stop sweep"
+      :label="phrase('frame.stopSweep')"
       @click="sweep.stop()"
     />
     <ActionButton
       v-else
       size="small"
       severity="secondary"
-      label="Sweep"
-      :title="listen.taken ?? `Sweep this cell: response, noise and distortion in one${keys.sign('sweep')}`"
+      :label="phrase('common.sweep')"
+      :title="listen.taken ?? phrase('frame.sweepThisCellResponse', { sign: keys.sign('sweep') })"
       :disabled="listen.taken !== null"
       data-testid="sweep-one"
       @click="sweep.one()"
@@ -88,18 +92,18 @@ const why = computed(() => {
     <ActionButton
       size="small"
       severity="secondary"
-      label="Find arrival"
-      aria-label="Find arrival"
-      :title="`Find the arrival again${keys.sign('find')}`"
+      :label="phrase('frame.findArrival')"
+      :aria-label="phrase('frame.findArrival')"
+      :title="phrase('frame.findTheArrivalAgain', { sign: keys.sign('find') })"
       :disabled="!listen.running"
       @click="listen.find()"
     />
     <ActionButton
       size="small"
       severity="secondary"
-      label="Reset"
-      aria-label="Reset average"
-      :title="`Reset the average${keys.sign('restart')}`"
+      :label="phrase('frame.reset')"
+      :aria-label="phrase('frame.resetAverage')"
+      :title="phrase('frame.resetTheAverage', { sign: keys.sign('restart') })"
       :disabled="!listen.running"
       @click="listen.restart()"
     />
@@ -107,7 +111,7 @@ const why = computed(() => {
       v-if="busy"
       :value="sweep.state === 'sweeping' ? sweep.done : 0"
       max="1"
-      aria-label="Sweep"
+      :aria-label="phrase('common.sweep')"
     />
     <span
       v-else

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { sayRise } from '~~/core/documents'
 import { useAgreement } from '~/document/agreement'
+import { phrase } from '~/parts/phrase'
 
 /** The one question before a step that everybody in the hall would hear. */
 const agreement = useAgreement()
@@ -32,12 +33,12 @@ const more = computed(() => (agreement.question?.rises.length ?? 0) - shown.valu
       </li>
     </ul>
     <p v-if="more > 0">
-      and {{ more }} more.
+      {{ phrase('frame.andMore', { more }) }}
     </p>
     <template #footer>
       <ActionButton
         severity="secondary"
-        label="Cancel"
+        :label="phrase('common.cancel')"
         autofocus
         @click="agreement.answer(false)"
       />

@@ -3,6 +3,7 @@ import { quantities } from '~~/core/units'
 import { useStrip } from '~/document/useStrip'
 import type { RibbonBlock } from '~/frame/useRibbon'
 import BlockFields from '~/charts/blocks/BlockFields.vue'
+import { phrase } from '~/parts/phrase'
 
 /** What is done most to a block of the path, without leaving it: mute, gain, delay, polarity; or its crosspoint. */
 const props = defineProps<{ block: RibbonBlock }>()
@@ -22,13 +23,13 @@ const level = computed(() => (typeof point.value?.draft === 'number' ? point.val
     <b>{{ block.title }}</b>
     <template v-if="point">
       <CheckField
-        label="connected"
+        :label="phrase('frame.connected')"
         :value="level !== null"
         @change="set(point, $event ? 0 : null)"
       />
       <NumberField
         v-if="level !== null"
-        label="Level of the crosspoint"
+        :label="phrase('frame.levelOfTheCrosspoint')"
         :value="level"
         :held="typeof point.held === 'number' ? point.held : null"
         :by="point.by"
@@ -48,12 +49,12 @@ const level = computed(() => (typeof point.value?.draft === 'number' ? point.val
         v-if="!shown.length"
         class="soft small"
       >
-        Nothing of this block is set by hand.
+        {{ phrase('frame.nothingOfThisBlock') }}
       </p>
       <ActionButton
         size="small"
         text
-        label="All of it in Shape"
+        :label="phrase('frame.allOfItIn')"
         @click="emit('more')"
       />
     </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Command } from '~/frame/useCommands'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 const props = defineProps<{ commands: Command[] }>()
 const view = useView()
@@ -47,20 +48,20 @@ function key(event: KeyboardEvent) {
 <template>
   <ModalDialog
     :open="view.palette"
-    title="Commands"
+    :title="phrase('frame.commands')"
     bare
     width="520px"
     @close="view.palette = false"
   >
     <FindField
       v-model:value="text"
-      label="Find a command"
-      placeholder="What do you want to do?"
+      :label="phrase('frame.findACommand')"
+      :placeholder="phrase('frame.whatDoYouWant')"
       @keydown="key"
     />
     <ul
       role="listbox"
-      aria-label="Commands"
+      :aria-label="phrase('frame.commands')"
     >
       <li
         v-for="(c, k) in found"
@@ -78,7 +79,7 @@ function key(event: KeyboardEvent) {
       v-if="!found.length"
       class="soft"
     >
-      No command found.
+      {{ phrase('frame.noCommandFound') }}
     </p>
   </ModalDialog>
 </template>

@@ -4,6 +4,7 @@ import { clockOf } from '~/parts/clock'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Takes of the picked cell that were deleted: each can be brought back, or goes for good. */
 const props = defineProps<{ source: string, position: string }>()
@@ -20,13 +21,13 @@ const forGood = (id: string) =>
 <template>
   <DeletedList
     id="deleted-takes"
-    title="Deleted takes"
+    :title="phrase('frame.deletedTakes')"
     :items="deleted"
     @back="takes.change($event, { deleted: false })"
     @gone="forGood"
   >
     <template #default="{ name }">
-      “{{ name }}” goes with what the history says of it, and cannot be brought back.
+      {{ phrase('frame.goesWithWhatThe', { name }) }}
     </template>
   </DeletedList>
 </template>

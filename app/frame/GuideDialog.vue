@@ -2,6 +2,7 @@
 import { marked } from 'marked'
 import { useView } from '~/document/view'
 import { findIn, guideFor, guideOrder, pageOf, type GuidePage } from './guide'
+import { phrase } from '~/parts/phrase'
 
 /** The guide beside the work: the page that helps in this area, all others by their words. */
 const view = useView()
@@ -63,17 +64,17 @@ function follow(event: MouseEvent) {
 <template>
   <ModalDialog
     :open="view.guide !== null"
-    title="Guide"
+    :title="phrase('frame.guide')"
     width="60rem"
     closable
     @close="view.guide = null"
   >
     <div class="guide">
-      <nav aria-label="Pages of the guide">
+      <nav :aria-label="phrase('frame.pagesOfTheGuide')">
         <FindField
           v-model:value="text"
-          label="Search the guide"
-          placeholder="Search"
+          :label="phrase('frame.searchTheGuide')"
+          :placeholder="phrase('common.search')"
           beside
         />
         <button
@@ -93,14 +94,14 @@ function follow(event: MouseEvent) {
           v-if="pages.length && !found.length"
           class="soft small"
         >
-          Nothing found.
+          {{ phrase('frame.nothingFound') }}
         </p>
         <button
           v-if="shown && guideFor[view.area] !== shown.id"
           class="plain small"
           @click="view.guide = guideFor[view.area]"
         >
-          <u>For this screen</u>
+          <u>{{ phrase('frame.forThisScreen') }}</u>
         </button>
       </nav>
       <p
@@ -108,11 +109,11 @@ function follow(event: MouseEvent) {
         class="sentence error"
         role="alert"
       >
-        The guide did not load. <button
+        {{ phrase('frame.theGuideDidNot') }} <button
           class="plain"
           @click="retry"
         >
-          <u>Retry</u>
+          <u>{{ phrase('common.retry') }}</u>
         </button>
       </p>
       <!-- eslint-disable vue/no-v-html -- the guide is the application's own text, shipped with it -->

@@ -2,6 +2,7 @@
 import type { Command } from '~/frame/useCommands'
 import { useView } from '~/document/view'
 import { useKeys } from '~/parts/keys'
+import { phrase } from '~/parts/phrase'
 
 /** Every key there is, on one sheet; each can be another. */
 const props = defineProps<{ commands: Command[] }>()
@@ -20,7 +21,7 @@ function press(event: KeyboardEvent) {
   if (key === 'Escape') waiting.value = null
   if (key.length !== 1 || key === ' ' || event.ctrlKey || event.metaKey || event.altKey) return
   const loser: string | null = keys.set(id, key.toLowerCase())
-  lost.value = loser === null ? null : `“${nameOf(loser)}” has no key now.`
+  lost.value = loser === null ? null : phrase('frame.hasNoKeyNow', { name: nameOf(loser) })
   waiting.value = null
 }
 </script>
@@ -28,7 +29,7 @@ function press(event: KeyboardEvent) {
 <template>
   <ModalDialog
     :open="view.keySheet"
-    title="Keyboard shortcuts"
+    :title="phrase('frame.keyboardShortcuts')"
     width="34rem"
     @close="view.keySheet = false"
   >
@@ -44,15 +45,18 @@ function press(event: KeyboardEvent) {
           <span>{{ c.name }}</span>
           <button
             class="plain"
-            :aria-label="`Key of ${c.name}: ${keys.shown(c.id) || 'none'}. Change it`"
+            :aria-label="phrase(
+              'frame.keyOfChangeIt',
+              { name: c.name, key: keys.shown(c.id) || phrase('common.none') },
+            )"
             @click="waiting = c.id"
           >
-            <kbd>{{ waiting === c.id ? 'press a key …' : keys.shown(c.id) || 'none' }}</kbd>
+            <kbd>{{ waiting === c.id ? phrase('frame.pressAKey') : keys.shown(c.id) || phrase('common.none') }}</kbd>
           </button>
         </li>
-        <li><span>Search commands</span><kbd>Ctrl K</kbd></li>
-        <li><span>Ledger: walk, pick</span><kbd>arrows, Enter</kbd></li>
-        <li><span>Number: one step, ten steps, revert</span><kbd>↑ ↓, Shift ↑ ↓, Esc</kbd></li>
+        <li><span>{{ phrase('frame.searchCommands') }}</span><kbd>{{ phrase('frame.ctrlK') }}</kbd></li>
+        <li><span>{{ phrase('frame.ledgerWalkPick') }}</span><kbd>{{ phrase('frame.arrowsEnter') }}</kbd></li>
+        <li><span>{{ phrase('frame.numberOneStepTen') }}</span><kbd>{{ phrase('frame.shiftEsc') }}</kbd></li>
       </ul>
       <p
         v-if="lost"
@@ -66,11 +70,11 @@ function press(event: KeyboardEvent) {
       <ActionButton
         size="small"
         text
-        label="Reset shortcuts"
+        :label="phrase('frame.resetShortcuts')"
         @click="keys.reset()"
       /><ActionButton
         size="small"
-        label="Done"
+        :label="phrase('frame.done')"
         @click="view.keySheet = false"
       />
     </template>

@@ -6,6 +6,7 @@ import { useView } from '~/document/view'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 /** The ledger's grid: one tab stop, arrow keys inside; its headings stay while it scrolls. Large, it says when. */
 defineProps<{ large?: boolean }>()
@@ -16,14 +17,14 @@ const sweep = useSweep()
 const feed = useFeed()
 const rows = useLedger()
 const words: Record<CellState, string> = {
-  empty: 'not measured yet',
-  fresh: 'measured, settings unchanged',
-  stale: 'stale: a setting on its path changed',
+  empty: phrase('frame.notMeasuredYet'),
+  fresh: phrase('frame.measuredSettingsUnchanged'),
+  stale: phrase('frame.staleASettingOn'),
 }
 const idOf = (r: LedgerRow, c: LedgerCell) => `${r.source.id}/${c.position.id}`
 const said = (r: LedgerRow, c: LedgerCell) => {
   const count = c.count ? `${c.state === 'stale' ? '~' : ''}${c.count}: ` : ''
-  const kept = 'curves are kept here, none was measured here of it alone'
+  const kept = phrase('frame.curvesAreKeptHere')
   const state = c.state === 'empty' && c.count ? kept : words[c.state]
   return `${count}${r.source.name} at ${c.position.name}: ${state}`
 }
@@ -50,11 +51,11 @@ function actionsOf(pressed: Element): MenuAction[] {
     void nextTick(run)
   }
   return [
-    { name: 'Measure it', run: after(() => void listen.turnNoise(true)) },
-    { name: 'Sweep it', run: after(() => void sweep.one()) },
-    { name: 'Feed only this source', run: after(() => void feed.only()) },
+    { name: phrase('frame.measureIt'), run: after(() => void listen.turnNoise(true)) },
+    { name: phrase('frame.sweepIt'), run: after(() => void sweep.one()) },
+    { name: phrase('frame.feedOnlyThisSource'), run: after(() => void feed.only()) },
     {
-      name: view.overlaid.includes(id) ? 'Remove from charts' : 'Overlay on charts',
+      name: view.overlaid.includes(id) ? phrase('frame.removeFromCharts') : phrase('frame.overlayOnCharts'),
       run: () => view.toggleOverlay(id),
     },
   ]
@@ -89,12 +90,12 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
 
 <template>
   <PressMenu
-    name="What to do with this cell"
+    :name="phrase('frame.whatToDoWith')"
     class="scroll"
     :class="{ large }"
     :actions-of="actionsOf"
     role="grid"
-    aria-label="Sources by positions"
+    :aria-label="phrase('frame.sourcesByPositions')"
     :aria-colcount="site.positions.length + 1"
   >
     <div
@@ -104,7 +105,7 @@ async function walk(event: KeyboardEvent, row: number, column: number) {
       <span
         role="columnheader"
         class="corner"
-      ><span class="silent">Source</span></span>
+      ><span class="silent">{{ phrase('common.source') }}</span></span>
       <span
         v-for="p in site.positions"
         :key="p.id"

@@ -10,6 +10,7 @@ import { choicesOfNames } from '~/parts/choices'
 import DeletedTakes from './DeletedTakes.vue'
 import LedgerGrid from './LedgerGrid.vue'
 import TakeItem from './TakeItem.vue'
+import { phrase } from '~/parts/phrase'
 
 const view = useView()
 const takes = useTakes()
@@ -27,11 +28,11 @@ const makingChoices = choicesOfNames(makings)
   <aside
     class="ledger"
     :class="{ open: view.drawer === 'ledger' }"
-    aria-label="Ledger"
+    :aria-label="phrase('frame.ledger')"
   >
     <div class="section">
       <div class="row apart">
-        <h2>Ledger</h2>
+        <h2>{{ phrase('frame.ledger') }}</h2>
         <span
           class="soft small"
           data-testid="ledger-summary"
@@ -39,30 +40,32 @@ const makingChoices = choicesOfNames(makings)
       </div>
       <LedgerGrid v-if="!large" />
       <p class="soft small key">
-        <i class="ledger-cell fresh" />fresh <i class="ledger-cell stale" />stale <i class="ledger-cell empty" />to do
+        <i class="ledger-cell fresh" />{{ phrase('frame.fresh') }}
+        <i class="ledger-cell stale" />{{ phrase('frame.stale') }}
+        <i class="ledger-cell empty" />{{ phrase('common.toDo') }}
         <button
           v-if="wide"
           class="plain large"
           :aria-pressed="large"
           @click="view.plate = large ? null : 'ledger'"
         >
-          <u>{{ large ? 'Charts' : 'Large' }}</u>
+          <u>{{ large ? phrase('common.charts') : phrase('frame.large') }}</u>
         </button>
       </p>
     </div>
     <div class="section takes">
-      <h3>Takes in this cell</h3>
+      <h3>{{ phrase('frame.takesInThisCell') }}</h3>
       <p
         v-if="!view.cell"
         class="soft small"
       >
-        Pick a cell above.
+        {{ phrase('frame.pickACellAbove') }}
       </p>
       <p
         v-else-if="!takes.picked.length"
         class="soft small"
       >
-        None yet. Start the noise, let the trace stand still, then press Take.
+        {{ phrase('frame.noneYetStartThe') }}
       </p>
       <button
         v-if="takes.picked.length > 1"
@@ -74,7 +77,7 @@ const makingChoices = choicesOfNames(makings)
           class="pi"
           :class="older ? 'pi-chevron-down' : 'pi-chevron-right'"
           aria-hidden="true"
-        /> {{ takes.picked.length - 1 }} before the newest
+        /> {{ phrase('frame.beforeTheNewest', { picked: takes.picked.length - 1 }) }}
       </button>
       <ul>
         <TakeItem
@@ -89,33 +92,33 @@ const makingChoices = choicesOfNames(makings)
       />
       <FileField
         data-import
-        label="Import a curve or WAV …"
-        name="Import a measurement: a curve or WAV …"
+        :label="phrase('frame.importACurveOr')"
+        :name="phrase('frame.importAMeasurementA')"
         accept=".txt,.csv,.frd,.wav,text/plain,text/csv,audio/wav"
         @pick="files.importFile($event[0]!)"
       />
     </div>
     <div class="section">
-      <h3>Compare</h3>
+      <h3>{{ phrase('frame.compare') }}</h3>
       <CheckField
         v-model:value="view.layingOver"
-        label="Overlay each picked cell on this one"
+        :label="phrase('frame.overlayEachPickedCell')"
       />
       <p class="soft small">
-        Or Shift-click cells to overlay their newest takes.
+        {{ phrase('frame.orShiftClickCells') }}
         <template v-if="view.overlaid.length">
-          {{ view.overlaid.length }} laid over.
+          {{ phrase('frame.laidOver', { overlaid: view.overlaid.length }) }}
           <button
             class="plain"
             @click="view.overlaid = []"
           >
-            <u>Clear overlay</u>
+            <u>{{ phrase('frame.clearOverlay') }}</u>
           </button>
         </template>
       </p>
       <ChoiceField
         v-model:value="comparison.making"
-        label="Curves in view"
+        :label="phrase('frame.curvesInView')"
         layout="beside"
         :options="makingChoices"
       />
@@ -123,7 +126,7 @@ const makingChoices = choicesOfNames(makings)
         <CheckField
           v-if="comparison.making !== 'difference'"
           v-model:value="comparison.byTrust"
-          label="weight by trust too"
+          :label="phrase('frame.weightByTrustToo')"
         />
         <p
           v-if="!comparison.made.length"
@@ -132,17 +135,19 @@ const makingChoices = choicesOfNames(makings)
         >
           {{
             comparison.making === 'difference'
-              ? 'A difference needs two: a trace now and a take, or two takes in view.'
+              ? phrase('frame.aDifferenceNeedsTwo')
               : takes.shown.length < 2
-                ? 'An average needs two takes in view.'
-                : 'All positions in view have the weight 0.'
+                ? phrase('frame.anAverageNeedsTwo')
+                : phrase('frame.allPositionsInView')
           }}
         </p>
         <ActionButton
           v-else
           size="small"
           severity="secondary"
-          :label="`Keep the ${comparison.making === 'difference' ? 'difference' : 'average'} as a take`"
+          :label="phrase('frame.keepTheAsA', { made: comparison.making === 'difference'
+            ? phrase('frame.difference')
+            : phrase('frame.average') })"
           @click="comparison.madeRaw().slice(0, 1).forEach(files.keepMade)"
         />
       </template>

@@ -3,6 +3,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useLedgerSummary } from './useLedger'
 import LedgerGrid from './LedgerGrid.vue'
+import { phrase } from '~/parts/phrase'
 
 /** The whole ledger where the charts stand: for many sources and positions. */
 const view = useView()
@@ -13,16 +14,16 @@ const summary = useLedgerSummary()
 <template>
   <section
     class="plate"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
     data-testid="ledger-plate"
   >
     <header class="row apart">
-      <h2>Ledger</h2>
+      <h2>{{ phrase('frame.ledger') }}</h2>
       <span class="soft">{{ summary }}</span>
       <ActionButton
         size="small"
         severity="secondary"
-        label="Charts"
+        :label="phrase('common.charts')"
         @click="view.plate = null"
       />
     </header>
@@ -34,7 +35,7 @@ const summary = useLedgerSummary()
       v-else
       class="soft"
     >
-      It needs a source and a position: draw them in Site.
+      {{ phrase('frame.itNeedsASource') }}
     </p>
   </section>
 </template>

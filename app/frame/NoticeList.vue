@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { wordsOf } from '~~/core/words'
 import { useNotices, type Notice } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 const notices = useNotices()
 function act(n: Notice) {
@@ -32,7 +33,7 @@ function act(n: Notice) {
         </button></span>
       <button
         class="plain"
-        aria-label="Dismiss"
+        :aria-label="phrase('frame.dismiss')"
         @click="notices.drop(n.id)"
       >
         <i class="pi pi-times" />

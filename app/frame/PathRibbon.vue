@@ -8,6 +8,7 @@ import { useRibbon } from './useRibbon'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
 import RibbonItem from './RibbonItem.vue'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
@@ -28,7 +29,10 @@ const outputs = computed(() => (view.cell ? site.outputs(view.cell.source) : [])
 const ways = computed(() => outputs.value.map((output, k) => {
   const driven = bandDriven(site.documents, view.cell!.source, output)
   const band = driven && driven.sheet.bands.length > 1 ? driven.band : undefined
-  const where = `Way through ${site.deviceName(output.device)}, output ${output.channel + 1}`
+  const where = phrase('frame.wayThroughOutput', {
+    deviceName: site.deviceName(output.device),
+    channel: output.channel + 1,
+  })
   return { name: band ? band.name : `${k + 1}`, where }
 }))
 const blocks = useRibbon(which)
@@ -41,7 +45,7 @@ const silentAt = computed(() => blocks.value.find(b => b.muted))
 
 const silence = ({ title, adds, forNow }: RibbonBlock): string =>
   (forNow
-    ? `Silent for now: ${title} ${adds[0]} (${forNow.what}, ${forNow.who}).`
+    ? phrase('frame.silentForNow', { title, adds: adds[0]!, what: forNow.what, who: forNow.who })
     : `Silent: ${title} ${adds[0]}.`)
 
 /** Where a source is picked and its output chosen. */
@@ -56,18 +60,18 @@ const isPicked = ({ edits }: RibbonBlock) =>
 <template>
   <footer
     class="ribbon"
-    aria-label="Path ribbon"
+    :aria-label="phrase('frame.pathRibbon')"
   >
     <template v-if="blocks.length">
       <div
         class="lead"
         :class="{ wide: silentAt || listen.undriven || listen.others.length }"
       >
-        <span class="head"><b>Path</b><span
+        <span class="head"><b>{{ phrase('frame.path') }}</b><span
           v-if="outputs.length > 1"
           class="ways"
           role="group"
-          aria-label="Output"
+          :aria-label="phrase('frame.output')"
         ><button
           v-for="(w, k) in ways"
           :key="k"
@@ -83,11 +87,11 @@ const isPicked = ({ edits }: RibbonBlock) =>
           <span
             class="finding"
             data-testid="path-finding"
-          >Nothing drives {{ listen.undriven.name }}.</span>
+          >{{ phrase('frame.nothingDrives', { name: listen.undriven.name }) }}</span>
           <span class="feeds"><ActionButton
             size="small"
             severity="secondary"
-            label="Choose its output"
+            :label="phrase('frame.chooseItsOutput')"
             @click="chooseOutput"
           /></span>
         </template>
@@ -98,7 +102,10 @@ const isPicked = ({ edits }: RibbonBlock) =>
           >{{
             silentAt
               ? silence(silentAt)
-              : `${listen.others.map(s => s.name).join(', ')} ${listen.others.length > 1 ? 'sound' : 'sounds'} too.`
+              : phrase('frame.too', {
+                others: listen.others.map(s => s.name).join(', '),
+                part: listen.others.length > 1 ? phrase('frame.sound') : phrase('frame.sounds'),
+              })
           }}</span>
           <span
             v-if="isOwn"
@@ -107,16 +114,16 @@ const isPicked = ({ edits }: RibbonBlock) =>
             <ActionButton
               size="small"
               severity="secondary"
-              label="Feed only this"
-              title="Connects the test signal to this source, and to no other"
+              :label="phrase('frame.feedOnlyThis')"
+              :title="phrase('frame.connectsTheTestSignal')"
               @click="feed.only()"
             />
             <ActionButton
               v-if="listen.onlyOthers"
               size="small"
               text
-              label="Also feed this"
-              title="Connects the test signal to this source besides those that have it"
+              :label="phrase('frame.alsoFeedThis')"
+              :title="phrase('frame.connectsTheTestSignalTo')"
               @click="feed.too()"
             />
           </span>
@@ -137,7 +144,7 @@ const isPicked = ({ edits }: RibbonBlock) =>
       v-else
       class="soft"
     >
-      Pick a cell to see its path from feed to microphone.
+      {{ phrase('frame.pickACellTo') }}
     </p>
   </footer>
 </template>

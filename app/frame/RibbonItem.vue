@@ -4,6 +4,7 @@ import { showNumber } from '~~/core/units'
 import type { RibbonBlock } from './useRibbon'
 import { useView } from '~/document/view'
 import BlockActs from './BlockActs.vue'
+import { phrase } from '~/parts/phrase'
 
 /** One block of the path: what it adds, the level behind it, and what is done most with it. */
 const props = defineProps<{
@@ -23,10 +24,10 @@ function edit() {
 const showHop = ({ value, unit }: PointLevel) =>
   `${showNumber(value, unit === 'V' && value < 10 ? 2 : 1)} ${unit}`
 function levelTitle({ level, key }: RibbonBlock): string {
-  if (level?.unit === 'dB') return 'Level behind this block, from the feed on: a full scale on the way is not known'
-  if (key === 'source') return 'Level of one cabinet at 1 m on axis, filters and compression not counted'
-  if (key === 'air') return 'Direct sound of one cabinet there on axis, filters and compression not counted'
-  return 'Level behind this block, filters not counted'
+  if (level?.unit === 'dB') return phrase('frame.levelBehindThisBlock')
+  if (key === 'source') return phrase('frame.levelOfOneCabinet')
+  if (key === 'air') return phrase('frame.directSoundOfOne')
+  return phrase('frame.levelBehindThisBlockFilters')
 }
 </script>
 
@@ -37,7 +38,7 @@ function levelTitle({ level, key }: RibbonBlock): string {
     <component
       :is="block.edits ? 'button' : 'div'"
       class="block"
-      :title="block.edits ? `Edit this block: ${block.adds.join(', ')}` : undefined"
+      :title="block.edits ? phrase('frame.editThisBlock', { adds: block.adds.join(', ') }) : undefined"
       :data-block="block.key"
       @click="edit"
     >
@@ -47,7 +48,7 @@ function levelTitle({ level, key }: RibbonBlock): string {
         v-if="block.key !== 'mic' && block.key !== 'feed' && !block.isUndriven"
         class="level num"
         :title="levelTitle(block)"
-      >{{ block.level ? showHop(block.level) : 'silent' }}</span>
+      >{{ block.level ? showHop(block.level) : phrase('frame.silent') }}</span>
     </component>
     <span
       v-if="block.key === 'feed' && feeds.length > 1"
@@ -56,13 +57,13 @@ function levelTitle({ level, key }: RibbonBlock): string {
       <PopButton
         icon="pi pi-ellipsis-v"
         label=""
-        name="Look along another feed"
-        title="Trace another feed: what the console sends, crosspoint by crosspoint"
+        :name="phrase('frame.lookAlongAnotherFeed')"
+        :title="phrase('frame.traceAnotherFeedWhat')"
       >
         <div
           class="along"
           role="group"
-          aria-label="Feed traced"
+          :aria-label="phrase('frame.feedTraced')"
         >
           <button
             v-for="f in feeds"
@@ -84,8 +85,8 @@ function levelTitle({ level, key }: RibbonBlock): string {
       <PopButton
         icon="pi pi-ellipsis-v"
         label=""
-        :name="`Act on ${block.title}`"
-        title="Mute, gain, delay; or the crosspoint"
+        :name="phrase('frame.actOn', { title: block.title })"
+        :title="phrase('frame.muteGainDelayOr')"
       >
         <BlockActs
           :block="block"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Take } from '~~/core/documents'
-import { counted, quantities } from '~~/core/units'
+import { quantities } from '~~/core/units'
 import type { MenuAction } from '~/parts/menus'
 import { clockOf } from '~/parts/clock'
 import { steady } from '~/document/steady'
@@ -8,6 +8,7 @@ import { useSite } from '~/document/site'
 import { useTakeFiles } from '~/document/takeFiles'
 import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /** One take of the picked cell: shown or not, and everything that can be done with it. */
 const props = defineProps<{ take: Take }>()
@@ -26,31 +27,31 @@ const only = computed(() => {
 })
 const what = computed(() => {
   const { method, blocks, input } = props.take.info
-  if (method === 'live') return `${counted(blocks, 'block')}, ${input}${only.value}`
+  if (method === 'live') return `${phrase('common.block', { blocks })}, ${input}${only.value}`
   return method === 'sweep' ? `sweep, ${input}${only.value}` : input
 })
 const shown = computed(() => !view.hidden.includes(props.take.id))
 /** What is done most with a take where it stands. */
 const actions = (): MenuAction[] => [
-  { name: shown.value ? 'Hide it' : 'Show it', run: () => view.toggleTake(props.take.id) },
-  { name: 'Invert it', run: () => view.toggleInverted(props.take.id) },
-  { name: 'Duplicate', run: () => void takes.duplicate(props.take.id) },
-  { name: 'Rename, colour, export …', run: () => { open.value = true } },
-  { name: 'Delete', run: () => void takes.remove(props.take) },
+  { name: shown.value ? phrase('frame.hideIt') : phrase('frame.showIt'), run: () => view.toggleTake(props.take.id) },
+  { name: phrase('frame.invertIt'), run: () => view.toggleInverted(props.take.id) },
+  { name: phrase('common.duplicate'), run: () => void takes.duplicate(props.take.id) },
+  { name: phrase('frame.renameColourExport'), run: () => { open.value = true } },
+  { name: phrase('common.delete'), run: () => void takes.remove(props.take) },
 ]
 const exports = computed(() =>
   ([
     ['text', 'text: frequency, dB, phase, coherence'],
     ['csv', 'CSV'],
-    ['float32', 'WAV, impulse response, 32-bit float'],
-    ['pcm24', 'WAV, impulse response, 24 bit'],
+    ['float32', phrase('frame.wavImpulseResponseBit')],
+    ['pcm24', phrase('frame.wavImpulseResponseBit2')],
   ] as const).map(([kind, name]) => ({ name, run: () => void files.exportTake(props.take, kind) })))
 </script>
 
 <template>
   <li :data-take="take.id">
     <PressMenu
-      :name="`What to do with ${take.name}`"
+      :name="phrase('frame.whatToDoWith2', { name: take.name })"
       class="row apart"
       :actions-of="actions"
     >
@@ -65,8 +66,8 @@ const exports = computed(() =>
       <button
         class="plain more"
         :aria-expanded="open"
-        :aria-label="`More of ${take.name}`"
-        title="Rename, colour, export, delete …"
+        :aria-label="phrase('frame.moreOf', { name: take.name })"
+        :title="phrase('frame.renameColourExportDelete')"
         @click="open = !open"
       >
         <i
@@ -95,7 +96,7 @@ const exports = computed(() =>
         :aria-expanded="opened"
         @click="opened = !opened"
       >
-        <u>{{ counted(stale.length, 'thing') }} changed since</u>
+        <u>{{ phrase('frame.thingChangedSince', { stale: stale.length }) }}</u>
       </button>
       <template v-if="stale.length === 1 || opened">
         <p
@@ -118,15 +119,15 @@ const exports = computed(() =>
     >
       <TextField
         :value="take.name"
-        label="Name"
-        name="Name of the take"
+        :label="phrase('common.name')"
+        :name="phrase('frame.nameOfTheTake')"
         layout="beside"
         :maxlength="120"
         @change="takes.change(take.id, { name: $event })"
       />
       <TextField
         :value="take.note"
-        label="Note"
+        :label="phrase('frame.note')"
         layout="beside"
         :maxlength="2000"
         @change="takes.change(take.id, { note: $event })"
@@ -134,7 +135,7 @@ const exports = computed(() =>
       <div
         class="row colours"
         role="group"
-        aria-label="Colour"
+        :aria-label="phrase('frame.colour')"
       >
         <button
           v-for="n in 8"
@@ -142,19 +143,19 @@ const exports = computed(() =>
           class="plain"
           :class="{ on: take.hue === n - 1 }"
           :style="{ background: `var(--hue-${n - 1})` }"
-          :aria-label="`Colour ${n}`"
+          :aria-label="phrase('frame.colour2', { n })"
           @click="takes.change(take.id, { hue: take.hue === n - 1 ? null : n - 1 })"
         />
       </div>
       <div class="two">
         <NumberField
-          label="Level offset"
+          :label="phrase('frame.levelOffset')"
           :value="take.offset"
           v-bind="quantities.level"
           @change="takes.change(take.id, { offset: $event })"
         />
         <NumberField
-          label="Time shift"
+          :label="phrase('frame.timeShift')"
           :value="take.shift"
           v-bind="quantities.delay"
           :nudge="(v, n) => v + n * 0.0001"
@@ -162,7 +163,7 @@ const exports = computed(() =>
         />
       </div>
       <CheckField
-        label="inverted, to overlay on what it would correct"
+        :label="phrase('frame.invertedToOverlayOn')"
         :value="view.inverted.includes(take.id)"
         @change="view.toggleInverted(take.id)"
       />
@@ -171,31 +172,31 @@ const exports = computed(() =>
           size="small"
           text
           icon="pi pi-arrow-up"
-          aria-label="Up"
-          title="Up in this list"
+          :aria-label="phrase('frame.up')"
+          :title="phrase('frame.upInThisList')"
           :disabled="takes.picked[0]?.id === take.id"
           @click="takes.move(take, -1)"
         /><ActionButton
           size="small"
           text
           icon="pi pi-arrow-down"
-          aria-label="Down"
-          title="Down in this list"
+          :aria-label="phrase('frame.down')"
+          :title="phrase('frame.downInThisList')"
           :disabled="takes.picked.at(-1)?.id === take.id"
           @click="takes.move(take, 1)"
         /><ActionMenu
-          label="Export"
+          :label="phrase('common.export')"
           :actions="exports"
         /><ActionButton
           size="small"
           severity="secondary"
-          label="Duplicate"
+          :label="phrase('common.duplicate')"
           @click="takes.duplicate(take.id)"
         /><ActionButton
           size="small"
           severity="danger"
           text
-          label="Delete"
+          :label="phrase('common.delete')"
           @click="takes.remove(take)"
         />
       </div>

@@ -9,6 +9,7 @@ import { useHall } from '~/sound/hall'
 import { useSets } from '~/sound/sets'
 import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
@@ -31,30 +32,30 @@ const turnRunSheet = () => view.go(view.area === 'run' ? before.value : 'run')
 const sounding = computed(() => {
   const loud = listen.running && listen.levels.reference.rms > -60
   if (listen.taken) return listen.taken
-  if (sweep.state === 'sweeping') return 'Sweep'
-  if (listen.noise) return `Noise ${`${listen.noiseLevel}`.replace('-', '−')} dBFS`
-  if (listen.running && sets.facts.simulated && hall.programme) return 'Console music'
-  return loud ? 'Signal from elsewhere' : null
+  if (sweep.state === 'sweeping') return phrase('common.sweep')
+  if (listen.noise) return phrase('frame.noiseDbfs', { level: `${listen.noiseLevel}`.replace('-', '−') })
+  if (listen.running && sets.facts.simulated && hall.programme) return phrase('frame.consoleMusic')
+  return loud ? phrase('frame.signalFromElsewhere') : null
 })
 const linkWords = {
   searching: 'connecting',
   reading: 'reading',
   live: 'connected',
   lost: 'offline',
-  elsewhere: 'controlled from another site',
-  unconfirmed: 'not confirmed (see Rig)',
+  elsewhere: phrase('frame.controlledFromAnotherSite'),
+  unconfirmed: phrase('frame.notConfirmedSeeRig'),
 } as const
 const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !== 'live'))
 const devices = computed(() => {
   const all = site.devices.length
-  if (!site.connected) return { text: 'Server lost', tone: 'error' }
-  if (!all) return { text: 'No devices', tone: 'good' }
-  if (!lost.value.length) return { text: `${all} of ${all} devices in sync`, tone: 'good' }
+  if (!site.connected) return { text: phrase('frame.serverLost'), tone: 'error' }
+  if (!all) return { text: phrase('common.noDevices'), tone: 'good' }
+  if (!lost.value.length) return { text: phrase('frame.ofDevicesInSync', { all }), tone: 'good' }
   return {
     text:
       lost.value.length === 1
         ? `${lost.value[0]!.name}: ${linkWords[site.linkOf(lost.value[0]!.id).state]}`
-        : `${lost.value.length} of ${all} devices not connected`,
+        : phrase('frame.ofDevicesNotConnected', { lost: lost.value.length, all }),
     tone: 'warn',
   }
 })
@@ -65,12 +66,12 @@ const devices = computed(() => {
     <NuxtLink
       to="/"
       class="brand"
-      title="All sites"
-    >Kovrin</NuxtLink>
+      :title="phrase('frame.allSites')"
+    >{{ phrase('common.kovrin') }}</NuxtLink>
     <h1 class="site">
       {{ site.name }}
     </h1>
-    <nav aria-label="Areas">
+    <nav :aria-label="phrase('frame.areas')">
       <button
         v-for="a in railAreas"
         :key="a.id"
@@ -78,7 +79,7 @@ const devices = computed(() => {
         :class="{ on: view.area === a.id }"
         :disabled="!a.area"
         :aria-current="view.area === a.id ? 'page' : undefined"
-        :title="a.area ? a.name : `${a.name} is not built yet`"
+        :title="a.area ? a.name : phrase('frame.isNotBuiltYet', { name: a.name })"
         @click="a.area && view.go(a.area.id)"
       >
         {{ a.name }}
@@ -86,11 +87,11 @@ const devices = computed(() => {
       <button
         class="plain area"
         :class="{ on: view.area === 'run' }"
-        :title="steps.next ? `Next: ${steps.next.title}` : 'The steps of the job'"
+        :title="steps.next ? phrase('frame.next', { title: steps.next.title }) : phrase('frame.theStepsOfThe')"
         data-testid="run-progress"
         @click="turnRunSheet"
       >
-        Run sheet <span class="num">{{ steps.done }}/{{ steps.counted }}</span>
+        {{ phrase('common.runSheet') }} <span class="num">{{ steps.done }}/{{ steps.counted }}</span>
       </button>
     </nav>
     <span class="spacer" />
@@ -111,44 +112,52 @@ const devices = computed(() => {
       class="unsent"
       data-testid="unsent"
     >
-      <b>{{ site.unsentCount }} unsent<template v-if="drafts.foreign.length">,
-        {{ drafts.foreign.length }} by {{ drafts.others.join(', ') }}</template></b>
+      <b>{{ phrase('frame.unsent', { unsentCount: site.unsentCount }) }}<template v-if="drafts.foreign.length">{{
+        phrase('frame.by', {
+          foreign: drafts.foreign.length,
+          others: drafts.others.join(', '),
+        })
+      }}</template></b>
       <ActionButton
         v-if="drafts.mine"
         size="small"
-        label="Send"
-        :title="drafts.foreign.length ? 'Send what you wrote; what others wrote stays' : 'Send to the devices'"
+        :label="phrase('common.send')"
+        :title="drafts.foreign.length ? phrase('frame.sendWhatYouWrote') : phrase('frame.sendToTheDevices')"
         @click="drafts.send()"
       />
       <ActionButton
         v-if="drafts.foreign.length"
         size="small"
         text
-        label="Send all"
-        :title="`Send also what ${drafts.others.join(', ')} wrote`"
+        :label="phrase('common.sendAll')"
+        :title="phrase('frame.sendAlsoWhatWrote', { others: drafts.others.join(', ') })"
         @click="drafts.sendAll()"
       />
       <ActionButton
         v-if="drafts.mine && !drafts.foreign.length"
         size="small"
         text
-        label="Discard"
-        title="Discard your drafts: show what the devices hold"
+        :label="phrase('frame.discard')"
+        :title="phrase('frame.discardYourDraftsShow')"
         @click="drafts.drop()"
       />
     </span>
     <button
       class="plain icon"
-      :title="`Commands (Ctrl K)`"
-      aria-label="Commands"
+      :title="phrase('frame.commandsCtrlK')"
+      :aria-label="phrase('frame.commands')"
       @click="view.palette = true"
     >
       <i class="pi pi-search" />
     </button>
     <button
       class="plain icon"
-      :title="view.theme === 'day' ? `Night theme${keys.sign('theme')}` : `Day theme${keys.sign('theme')}`"
-      aria-label="Change theme"
+      :title="view.theme === 'day' ? phrase('frame.nightTheme', {
+        sign: keys.sign('theme'),
+      }) : phrase('frame.dayTheme', {
+        sign: keys.sign('theme'),
+      })"
+      :aria-label="phrase('common.changeTheme')"
       data-testid="theme"
       @click="view.turnTheme()"
     >
@@ -165,12 +174,12 @@ const devices = computed(() => {
        class="pi"
        :class="sounding ? 'pi-volume-up' : 'pi-volume-off'"
      />
-      <span :title="sounding ?? undefined">{{ sounding ?? 'Silent' }}</span></span>
+      <span :title="sounding ?? undefined">{{ sounding ?? phrase('frame.silent2') }}</span></span>
     <ActionButton
       class="hush"
       severity="danger"
-      label="Hush"
-      :title="`Silence at once${keys.sign('hush')}`"
+      :label="phrase('frame.hush')"
+      :title="phrase('frame.silenceAtOnce', { sign: keys.sign('hush') })"
       @click="listen.hush()"
     />
   </header>

@@ -1,4 +1,5 @@
 import type { AreaId } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /** One page of the guide, as it stands in docs/guide. */
 export interface GuidePage {
@@ -15,13 +16,13 @@ export type GuideId = (typeof guideOrder)[number]
 
 /** Pages of the guide by what they are called. */
 export const guideNames: Readonly<Record<GuideId, string>> = {
-  'first-measurement': 'first measurement',
-  'align-subs': 'align subs to mains',
-  'whole-system': 'a whole system in an evening',
-  'trust': 'when a curve can be believed',
-  'charts': 'every chart',
-  'formats': 'files in and out',
-  'backup': 'backup, history, deleted things',
+  'first-measurement': phrase('frame.firstMeasurement'),
+  'align-subs': phrase('frame.alignSubsToMains'),
+  'whole-system': phrase('frame.aWholeSystemIn'),
+  'trust': phrase('frame.whenACurveCan'),
+  'charts': phrase('frame.everyChart'),
+  'formats': phrase('frame.filesInAndOut'),
+  'backup': phrase('frame.backupHistoryDeletedThings'),
   'troubleshooting': 'troubleshooting',
 }
 

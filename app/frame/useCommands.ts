@@ -13,6 +13,7 @@ import { useKeys, usualKeys } from '~/parts/keys'
 import { useFeed } from '~/sound/feed'
 import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 export interface Command {
   id: string
@@ -36,35 +37,37 @@ function keyedCommands(): ComputedRef<Row[]> {
   const feed = useFeed()
   const charts = useCharts()
   return computed(() => [
-    ['noise', listen.noise ? 'Stop noise' : 'Start noise', () => void listen.turnNoise(!listen.noise)],
-    ['hush', 'Hush: silence at once', () => listen.hush()],
-    ['take', 'Take: keep this measurement', () => listen.take()],
-    ['sweep', sweep.state === 'idle' ? 'Sweep this cell' : 'Stop the sweep', () =>
+    ['noise', listen.noise
+      ? phrase('frame.stopNoise')
+      : phrase('frame.startNoise'), () => void listen.turnNoise(!listen.noise)],
+    ['hush', phrase('frame.hushSilenceAtOnce'), () => listen.hush()],
+    ['take', phrase('frame.takeKeepThisMeasurement'), () => listen.take()],
+    ['sweep', sweep.state === 'idle' ? phrase('frame.sweepThisCell') : phrase('frame.stopTheSweep'), () =>
       void (sweep.state === 'idle' ? sweep.one() : sweep.stop())],
-    ['find', 'Find arrival', () => listen.find()],
-    ['restart', 'Reset average', () => listen.restart()],
-    ['only', 'Feed only this source', () => void feed.only()],
-    ['over', view.layingOver ? 'Pick cells again' : 'Overlay picked cells on this one', () => {
+    ['find', phrase('frame.findArrival'), () => listen.find()],
+    ['restart', phrase('frame.resetAverage'), () => listen.restart()],
+    ['only', phrase('frame.feedOnlyThisSource'), () => void feed.only()],
+    ['over', view.layingOver ? phrase('frame.pickCellsAgain') : phrase('frame.overlayPickedCellsOn'), () => {
       view.layingOver = !view.layingOver
     }],
-    ['mode', site.live ? 'Draft: edits wait until sent' : 'Live: edits go to the device', () => {
+    ['mode', site.live ? phrase('frame.draftEditsWaitUntil') : phrase('frame.liveEditsGoTo'), () => {
       site.live = !site.live
     }],
-    ['undo', 'Undo', () => void site.undo()],
-    ['redo', 'Redo', () => void site.redo()],
-    ['ledger', view.plate === 'ledger' ? 'Close the large ledger' : 'Ledger large on the plate', () =>
+    ['undo', phrase('common.undo'), () => void site.undo()],
+    ['redo', phrase('common.redo'), () => void site.redo()],
+    ['ledger', view.plate === 'ledger' ? phrase('frame.closeTheLargeLedger') : phrase('frame.ledgerLargeOnThe'), () =>
       view.go(withCharts(view), view.plate === 'ledger' ? null : 'ledger')],
-    ['target', charts.settings.showTarget ? 'Hide the target' : 'Show the target', () => {
+    ['target', charts.settings.showTarget ? phrase('frame.hideTheTarget') : phrase('frame.showTheTarget'), () => {
       charts.settings.showTarget = !charts.settings.showTarget
     }],
-    ['theme', view.theme === 'day' ? 'Night theme' : 'Day theme', () => view.turnTheme()],
-    ['guide', 'Guide: help for this screen', () => {
+    ['theme', view.theme === 'day' ? phrase('common.nightTheme') : phrase('common.dayTheme'), () => view.turnTheme()],
+    ['guide', phrase('frame.guideHelpForThis'), () => {
       view.guide = guideFor[view.area]
     }],
-    ['keys', 'Keyboard shortcuts', () => {
+    ['keys', phrase('frame.keyboardShortcuts'), () => {
       view.keySheet = true
     }],
-    ['palette', 'Find a command', () => {
+    ['palette', phrase('frame.findACommand'), () => {
       view.palette = true
     }],
   ])
@@ -83,23 +86,23 @@ function furtherCommands(): ComputedRef<Row[]> {
   return computed(() => [
     ...(drafts.mine
       ? [
-          ['send', `Send your unsent edits: ${drafts.mine}`, () => void drafts.send()] as Row,
-          ['drop', 'Discard drafts: show what the devices hold', () => void drafts.drop()] as Row,
+          ['send', phrase('frame.sendYourUnsentEdits', { mine: drafts.mine }), () => void drafts.send()] as Row,
+          ['drop', phrase('frame.discardDraftsShowWhat'), () => void drafts.drop()] as Row,
         ]
       : []),
-    ['too', 'Also feed this source', () => void feed.too()],
-    ['sweep-all', 'Sweep all cells that are to do', () => void sweep.sweepAll()],
-    ['import', 'Import a curve or WAV', () => {
+    ['too', phrase('frame.alsoFeedThisSource'), () => void feed.too()],
+    ['sweep-all', phrase('frame.sweepAllCellsThat'), () => void sweep.sweepAll()],
+    ['import', phrase('frame.importACurveOrWav'), () => {
       document.querySelector<HTMLInputElement>('[data-import] input')?.click()
     }],
     ...guideOrder.map((id): Row => [`guide-${id}`, `Guide: ${guideNames[id]}`, () => {
       view.guide = id
     }]),
-    ...(view.overlaid.length ? [['off', 'Clear overlay', () => { view.overlaid = [] }] as Row] : []),
+    ...(view.overlaid.length ? [['off', phrase('frame.clearOverlay'), () => { view.overlaid = [] }] as Row] : []),
     ...(Object.keys(makings) as Making[]).map((m): Row => [`making-${m}`, `Compare: ${makings[m]}`, () => {
       comparison.making = m
     }]),
-    ...chartKindIds.map((k): Row => [`chart-${k}`, `Show chart: ${chartKinds[k].name}`, () => {
+    ...chartKindIds.map((k): Row => [`chart-${k}`, phrase('frame.showChart', { name: chartKinds[k].name }), () => {
       toPlate()
       charts.show(k)
     }]),
@@ -145,7 +148,9 @@ export function useCommands() {
     ...[...keyed.value, ...own.flatMap(rows => rows.value)].map(commandOf),
     ...railAreas
       .flatMap(a => a.area ?? [])
-      .map(({ id, name }, k) => ({ id, name: `Go to ${name}`, key: `${k + 1}`, run: () => view.go(id) })),
+      .map(({ id, name }, k) => ({ id, name: phrase('frame.goTo', {
+        name,
+      }), key: `${k + 1}`, run: () => view.go(id) })),
     ...further.value.map(commandOf),
   ])
 

@@ -3,6 +3,7 @@ import { clockOf } from '~/parts/clock'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 export type CellState = 'empty' | 'fresh' | 'stale'
 export interface LedgerCell {
@@ -44,6 +45,6 @@ export function useLedgerSummary() {
   return computed(() => {
     const all = ledger.value.flatMap(r => r.cells)
     const count = (s: CellState) => all.filter(c => c.state === s).length
-    return `${count('fresh')} fresh, ${count('stale')} stale, ${count('empty')} to do`
+    return phrase('frame.freshStaleToDo', { fresh: count('fresh'), stale: count('stale'), left: count('empty') })
   })
 }

@@ -28,6 +28,7 @@ import { useSite } from '~/document/site'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { useCalibration } from '~/sound/useCalibration'
+import { phrase } from '~/parts/phrase'
 
 /** One block of the path from feed to microphone: what it adds, and the level behind it. */
 export interface RibbonBlock {
@@ -121,7 +122,7 @@ export function useRibbon(which: Ref<number>) {
         .name.toLowerCase()
         .replace('input', 'in')
         .replace('output', 'out')}`,
-      adds: adds.length ? adds : ['no processing'],
+      adds: adds.length ? adds : [phrase('frame.noProcessing')],
       level: levelAt(afterStrip, port),
       muted: parameters.some(isSilent),
       forNow: passing(device, parameters.filter(isSilent)),
@@ -134,7 +135,7 @@ export function useRibbon(which: Ref<number>) {
       key: `${device}-${point.point!.mixer}`,
       title: `${capability.mixers.find(m => m.id === point.point!.mixer)!.name} ${point.point!.input + 1} → `
         + `${point.point!.output + 1}`,
-      adds: [level === null ? 'not connected' : point.kind.show(level, point.capability)],
+      adds: [level === null ? phrase('frame.notConnected') : point.kind.show(level, point.capability)],
       level: levelAt(afterPoint),
       muted: level === null,
       forNow: level === null ? passing(device, [point]) : null,
@@ -162,8 +163,8 @@ export function useRibbon(which: Ref<number>) {
     const blocks: RibbonBlock[] = [
       {
         key: 'feed',
-        title: isOwn ? 'Kovrin’s noise' : site.wiring.feeds[feed]!.name,
-        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'silent'] : ['traced at 0 dBFS'],
+        title: isOwn ? phrase('frame.kovrinsNoise') : site.wiring.feeds[feed]!.name,
+        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'silent'] : [phrase('frame.tracedAtDbfs')],
         level: decibels(point.level, 'dBFS'),
         muted: false,
         forNow: null,
@@ -180,7 +181,7 @@ export function useRibbon(which: Ref<number>) {
       blocks.push({
         ...still,
         key: 'none',
-        title: 'No cable leads here',
+        title: phrase('frame.noCableLeadsHere'),
         adds: [`to ${site.deviceName(to.device)}`],
         level: null,
         muted: true,
@@ -211,13 +212,22 @@ export function useRibbon(which: Ref<number>) {
     const heard = listen.levels.microphone.rms
     const flight = showDelay(metres / speedOfSound(site.plan.air))
     const way = [`${showNumber(metres, 1)} m, ${flight}`]
-    blocks.push({ ...still, key: 'air', title: 'Air', adds: way, level: farther(level, metres), isUndriven })
+    blocks.push({
+      ...still,
+      key: 'air',
+      title: phrase('common.air'),
+      adds: way,
+      level: farther(level, metres),
+      isUndriven,
+    })
     const unit = calibration.value ? 'dB SPL' : 'dBFS'
-    const hears = Number.isFinite(heard) ? `level ${showNumber(heard + calibration.value, 0)} ${unit}` : 'not listening'
+    const hears = Number.isFinite(heard)
+      ? `level ${showNumber(heard + calibration.value, 0)} ${unit}`
+      : phrase('common.notListening')
     blocks.push({
       ...still,
       key: 'mic',
-      title: `Microphone, ${at.name}`,
+      title: phrase('frame.microphone', { name: at.name }),
       adds: [hears],
       level: null,
     })

@@ -10,12 +10,13 @@ import { useNotices } from '~/parts/notices'
 import BackupPanel from '~/areas/sites/BackupPanel.vue'
 import DeletedSites from '~/areas/sites/DeletedSites.vue'
 import SiteCard from '~/areas/sites/SiteCard.vue'
+import { phrase } from '~/parts/phrase'
 
 const ledgers = ref<Record<string, LedgerAnswer>>({})
 const templates = ref<{ id: string, name: string, about: string }[]>([])
 const choosing = ref(false)
 const rig = ref<'none' | 'simulated'>('none')
-const rigs = choicesOfNames({ none: 'No devices', simulated: 'Simulated rack (no gear needed)' })
+const rigs = choicesOfNames({ none: phrase('common.noDevices'), simulated: phrase('frame.simulatedRackNoGear') })
 const notices = useNotices()
 const showArchived = ref(false)
 const deleted = ref<SiteRow | null>(null)
@@ -30,7 +31,7 @@ async function load() {
   try {
     const wanted = () => Promise.all([ask<ListedSite[]>('/api/sites'), ask<typeof templates.value>('/api/templates')])
     const found = await patiently(wanted, (who) => {
-      trouble.value = `${who} It is asked again every second.`
+      trouble.value = phrase('frame.itIsAskedAgain', { who })
     })
     if (!found) return
     sites.value = found[0].map(rowOf)
@@ -87,18 +88,18 @@ async function bringBack() {
 }
 /** The file goes to the server as it is: a large one is not read here first. */
 const fromFile = (file: File) =>
-  make(new Blob(['{"from":"file","file":', file, '}']), `“${file.name}” was not opened`)
-useHead({ title: 'Sites · Kovrin' })
+  make(new Blob(['{"from":"file","file":', file, '}']), phrase('frame.wasNotOpened', { name: file.name }))
+useHead({ title: phrase('frame.sitesKovrin') })
 </script>
 
 <template>
   <main class="page">
     <header class="row apart">
-      <h1>Kovrin</h1>
+      <h1>{{ phrase('common.kovrin') }}</h1>
       <button
         class="plain"
-        :title="view.theme === 'day' ? 'Night theme' : 'Day theme'"
-        aria-label="Change theme"
+        :title="view.theme === 'day' ? phrase('common.nightTheme') : phrase('common.dayTheme')"
+        :aria-label="phrase('common.changeTheme')"
         @click="view.turnTheme()"
       >
         <i
@@ -108,9 +109,9 @@ useHead({ title: 'Sites · Kovrin' })
       </button>
     </header>
     <p class="soft">
-      Measure loudspeakers and rooms, set the processors, see the measurement answer.
+      {{ phrase('frame.measureLoudspeakersAndRooms') }}
     </p>
-    <h2>Sites</h2>
+    <h2>{{ phrase('frame.sites') }}</h2>
     <p
       v-if="trouble"
       class="sentence error"
@@ -120,49 +121,49 @@ useHead({ title: 'Sites · Kovrin' })
         class="plain"
         @click="load"
       >
-        <u>Retry</u>
+        <u>{{ phrase('common.retry') }}</u>
       </button>
     </p>
     <p
       v-else-if="!sites"
       class="soft"
     >
-      Loading your sites …
+      {{ phrase('frame.loadingYourSites') }}
     </p>
     <template v-else>
       <div class="row">
         <ActionButton
-          label="New site …"
+          :label="phrase('frame.newSite')"
           @click="choosing = true"
         />
         <FileField
-          label="Open a site file …"
+          :label="phrase('frame.openASiteFile')"
           accept="application/json,.json"
           @pick="fromFile($event[0]!)"
         />
         <CheckField
           v-if="sites.some(s => s.archived)"
           v-model:value="showArchived"
-          label="show archived"
+          :label="phrase('frame.showArchived')"
         />
       </div>
       <p
         v-if="deleted"
         class="sentence warn"
       >
-        “{{ deleted.name }}” was deleted.
+        {{ phrase('frame.wasDeleted', { name: deleted.name }) }}
         <button
           class="plain"
           @click="bringBack"
         >
-          <u>Restore</u>
+          <u>{{ phrase('common.restore') }}</u>
         </button>
       </p>
       <p
         v-if="!shown.length"
         class="soft"
       >
-        No site yet. Make a new one, or open a site file.
+        {{ phrase('frame.noSiteYetMake') }}
       </p>
       <ul>
         <SiteCard
@@ -170,7 +171,7 @@ useHead({ title: 'Sites · Kovrin' })
           :key="s.id"
           :site="s"
           :ledger="ledgers[s.id]"
-          @duplicate="make({ from: 'site', site: s.id, name: `${s.name} copy` })"
+          @duplicate="make({ from: 'site', site: s.id, name: phrase('frame.copy', { name: s.name }) })"
           @change="change(s, $event)"
           @remove="remove(s)"
         />
@@ -185,13 +186,13 @@ useHead({ title: 'Sites · Kovrin' })
     <BackupPanel @back="load" />
     <ModalDialog
       :open="choosing"
-      title="Begin the new site with"
+      :title="phrase('frame.beginTheNewSite')"
       width="34rem"
       @close="choosing = false"
     >
       <ChoiceField
         v-model:value="rig"
-        label="Devices"
+        :label="phrase('common.devices')"
         layout="beside"
         :options="rigs"
       />
@@ -202,20 +203,25 @@ useHead({ title: 'Sites · Kovrin' })
         >
           <button
             class="plain"
-            @click="make({ from: 'template', template: t.id, rig, name: t.id === 'nothing' ? 'New site' : t.name })"
+            @click="make({ from: 'template',
+template: t.id,
+rig,
+name: t.id === 'nothing'
+              ? phrase('frame.newSite2')
+              : t.name })"
           >
             <b>{{ t.name }}</b><span class="soft">{{ t.about }}</span>
           </button>
         </li>
       </ul>
       <p class="soft small">
-        Everything can be changed afterwards. Copies are made from the list.
+        {{ phrase('frame.everythingCanBeChanged') }}
       </p>
     </ModalDialog>
     <TextField
       v-model:value="view.who"
       class="who"
-      label="Your name in the history"
+      :label="phrase('frame.yourNameInThe')"
       :maxlength="60"
     />
   </main>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { phrase } from '~/parts/phrase'
+
 /** One question before what cannot be taken back. */
 defineProps<{ open: boolean, title: string, yes: string }>()
 const emit = defineEmits<{ yes: [], close: [] }>()
@@ -14,7 +16,7 @@ const emit = defineEmits<{ yes: [], close: [] }>()
     <template #footer>
       <ActionButton
         severity="secondary"
-        label="Cancel"
+        :label="phrase('common.cancel')"
         autofocus
         @click="emit('close')"
       />

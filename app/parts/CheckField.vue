@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Checkbox from 'primevue/checkbox'
 import { useEntry } from './useEntry'
+import { phrase } from '~/parts/phrase'
 
 /** Yes or no, with its words beside it; the words may stand in the slot. */
 const props = withDefaults(
@@ -55,7 +56,7 @@ async function pick(value: boolean) {
       :for="id"
     ><slot>{{ label }}</slot></label>
     <FieldNote
-      :now="entry.arrived.value && (entry.arrived.value.value ? 'on' : 'off')"
+      :now="entry.arrived.value && (entry.arrived.value.value ? phrase('parts.on') : phrase('parts.off'))"
       :by="by"
       :held="held"
     />

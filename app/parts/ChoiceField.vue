@@ -3,6 +3,7 @@ import Select from 'primevue/select'
 import type { Choice } from './choices'
 import { useEntry } from './useEntry'
 import { useStayOpen } from './useStayOpen'
+import { phrase } from '~/parts/phrase'
 
 /** One of several: a list to pick from, with a search where it is long. Letters never change it while it is closed. */
 const props = withDefaults(
@@ -71,9 +72,9 @@ const stay = useStayOpen(part)
 const called = computed(() => props.name ?? props.label)
 const unseen = { tabindex: -1 } // what nobody sees is no stop of the Tab key
 const passed = computed(() => ({
-  overlay: { 'role': 'region', 'aria-label': `${called.value}: what can be picked` },
+  overlay: { 'role': 'region', 'aria-label': phrase('parts.whatCanBePicked', { called: called.value }) },
   listContainer: { tabindex: 0 },
-  pcFilter: { root: { 'aria-label': `Find in ${called.value}` } },
+  pcFilter: { root: { 'aria-label': phrase('parts.findIn', { called: called.value }) } },
   hiddenFirstFocusableEl: unseen,
   hiddenLastFocusableEl: unseen,
 }))

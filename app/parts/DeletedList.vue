@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { phrase } from '~/parts/phrase'
+
 /** Things that were deleted: each can be brought back, or goes for good after one question (the slot). */
 export interface DeletedItem {
   id: string
@@ -37,15 +39,15 @@ function forGood() {
           <ActionButton
             size="small"
             text
-            label="Restore"
-            :aria-label="`Restore ${t.name}`"
+            :label="phrase('common.restore')"
+            :aria-label="phrase('parts.restore', { name: t.name })"
             @click="emit('back', t.id)"
           /><ActionButton
             size="small"
             text
             severity="danger"
-            label="Delete for good …"
-            :aria-label="`Delete ${t.name} for good …`"
+            :label="phrase('parts.deleteForGood')"
+            :aria-label="phrase('parts.deleteForGood2', { name: t.name })"
             @click="going = t"
           />
         </span>
@@ -53,8 +55,8 @@ function forGood() {
     </ul>
     <AskDialog
       :open="going !== null"
-      title="Delete for good?"
-      yes="Delete for good"
+      :title="phrase('parts.deleteForGood3')"
+      :yes="phrase('parts.deleteForGood4')"
       @yes="forGood"
       @close="going = null"
     >

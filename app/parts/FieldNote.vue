@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { usePressed } from './usePressed'
+import { phrase } from '~/parts/phrase'
 
 /**
  * The line under a field: what is wrong with it, what arrived while somebody is in it, or what the device holds. It
@@ -29,12 +30,12 @@ watch([() => ({ ...props }), isPressed], ([next]) => {
     v-else-if="shown.now"
     class="note now"
     role="status"
-  >now {{ shown.now }}{{ shown.by ? ` by ${shown.by}` : '' }}</span>
+  >{{ phrase('parts.now', { now: shown.now, by: shown.by ? phrase('parts.by', { by: shown.by }) : '' }) }}</span>
   <span
     v-else-if="shown.held"
     class="note held"
-    title="What the device holds now"
-  >in device {{ shown.held }}</span>
+    :title="phrase('parts.whatTheDeviceHolds')"
+  >{{ phrase('common.inDevice', { held: shown.held }) }}</span>
 </template>
 
 <style scoped>

@@ -2,6 +2,7 @@
 import InputText from 'primevue/inputtext'
 import type { Parsed } from '~~/core/units'
 import { useEntry } from './useEntry'
+import { phrase } from '~/parts/phrase'
 
 /**
  * A number with its unit: takes what the trade types, shows what the device holds, says so when it cannot read it.
@@ -139,7 +140,7 @@ const held = computed(() => (props.held !== null && props.held !== props.value ?
       :invalid="!!wrong"
       autocomplete="off"
       spellcheck="false"
-      title="Type, drag sideways, or arrow keys and wheel; Shift: ten steps"
+      :title="phrase('parts.typeDragSidewaysOr')"
       @focus="enter"
       @input="typed = true"
       @blur="leave"

@@ -1,6 +1,7 @@
 import { promiseTimeout } from '@vueuse/core'
 import { defineAsyncComponent, h } from 'vue'
 import type { AsyncComponentLoader, Component, FunctionalComponent, VNode } from 'vue'
+import { phrase } from '~/parts/phrase'
 
 /** Milliseconds until the server is asked again, and after which it does not answer. */
 const [pause, patience] = [500, 2000]
@@ -15,10 +16,10 @@ async function served(): Promise<void> {
 }
 
 const plate = (content: VNode) => h('section', { class: 'plate sheet' }, content)
-const Opening: FunctionalComponent = () => plate(h('p', { class: 'soft', role: 'status' }, 'Opening …'))
+const Opening: FunctionalComponent = () => plate(h('p', { class: 'soft', role: 'status' }, phrase('parts.opening')))
 const Failed: FunctionalComponent = () => plate(h('p', { class: 'sentence error', role: 'alert' }, [
-  'This part did not load. ',
-  h('button', { class: 'plain', onClick: () => location.reload() }, h('u', 'Reload the page')),
+  phrase('parts.thisPartDidNot'),
+  h('button', { class: 'plain', onClick: () => location.reload() }, h('u', phrase('parts.reloadThePage'))),
 ]))
 
 /**

@@ -5,6 +5,7 @@ import type { CaptureRequest } from '~~/core/contract'
 import { defaultInput } from '~/sound/sets'
 import workletUrl from '~/worklets/capture.worklet.ts?worker&url'
 import { useInputs } from './inputs'
+import { phrase } from '~/parts/phrase'
 
 export type InputState = 'closed' | 'asking' | 'open' | 'refused' | 'none' | 'unplugged' | 'failed'
 
@@ -33,7 +34,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
         .filter(d => d.kind === kind && d.deviceId)
         .map(d => ({
           id: d.deviceId,
-          label: d.deviceId === defaultInput ? 'The computer’s default input' : d.label,
+          label: d.deviceId === defaultInput ? phrase('sound.theComputersDefaultInput') : d.label,
           channels: Math.max(
             least,
             (d as Partial<InputDeviceInfo>).getCapabilities?.().channelCount?.max ?? 2 * Math.sign(least),
@@ -43,7 +44,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
     inputs.found(
       found.some(d => d.id === defaultInput)
         ? found
-        : [{ id: defaultInput, label: 'The computer’s default input', channels: 2 }, ...found],
+        : [{ id: defaultInput, label: phrase('sound.theComputersDefaultInput'), channels: 2 }, ...found],
       named('audiooutput', 0).filter(d => d.id !== defaultInput),
     )
     return new Set(devices.filter(d => d.kind === 'audioinput').map(d => d.deviceId))
@@ -52,18 +53,17 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
   const sentences: Record<string, [InputState, string]> = {
     NotAllowedError: [
       'refused',
-      'The browser may not use the microphone. Allow it (the icon left of the page’s address), then listen again. '
-      + 'Nothing was lost.',
+      phrase('sound.theBrowserMayNot'),
     ],
     NotFoundError: [
       'none',
-      'This computer has no sound input. Plug one in and listen again, or use the simulated interface.',
+      phrase('sound.thisComputerHasNo'),
     ],
     NotReadableError: [
       'failed',
-      'The input cannot be opened: another program may be using it. Close that program, then listen again.',
+      phrase('sound.theInputCannotBe'),
     ],
-    OverconstrainedError: ['unplugged', 'The chosen input is not there. Plug it in, or choose another.'],
+    OverconstrainedError: ['unplugged', phrase('sound.theChosenInputIs')],
   }
 
   /**
@@ -110,7 +110,7 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
         channelCountMode: 'max',
       })
       node.onprocessorerror = () =>
-        lose('failed', 'The sound input stopped working inside the browser. Listen again.')
+        lose('failed', phrase('sound.theSoundInputStopped'))
       for (const [n, { stream, label }] of devices.entries()) {
         context.createMediaStreamSource(stream).connect(node, 0, n)
         stream.getAudioTracks()[0]!.onended = () => lose('unplugged', pulledOut(label))
@@ -137,14 +137,14 @@ export const useComputerInputs = defineStore('computer-inputs', () => {
       void context?.close()
       const [next, sentence] = sentences[(error as DOMException).name] ?? [
         'failed',
-        `The input cannot be opened: ${(error as Error).message}.`,
+        phrase('sound.theInputCannotBeOpened', { message: (error as Error).message }),
       ]
       state.value = next
       why.value = sentence
     }
   }
   const pulledOut = (label: string) =>
-    `“${label}” was unplugged. Measurements are kept; listening resumes when it is back.`
+    phrase('sound.wasUnpluggedMeasurementsAre', { label })
 
   function tell(request: CaptureRequest) {
     opened?.node.port.postMessage(request)

@@ -7,6 +7,7 @@ import type { Tap } from '~~/core/measure'
 import { useNotices } from '~/parts/notices'
 import { useInputs } from './inputs'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /**
  * What is taken out of a measurement because it belongs to the tools: each microphone's own response, and the
@@ -79,7 +80,7 @@ export const useCorrections = defineStore('corrections', () => {
         return false
       }
       interfaceText.value = {
-        name: `interface, ${new Date().toLocaleString()}`,
+        name: phrase('sound.interface', { at: new Date().toLocaleString() }),
         text: writeCurveText(textOfCurve({ ...measured, coherence: null })),
       }
       notices.say('info', message('correction.interfaceSet'))

@@ -3,6 +3,7 @@ import { defineStore } from 'pinia'
 import type { EngineSettings } from '~~/core/contract'
 import { windows, type WindowId } from '~~/core/dsp'
 import { lowestOf, type Averaging, type Estimator } from '~~/core/measure'
+import { phrase } from '~/parts/phrase'
 
 export const averagings: { id: string, name: string, averaging: Averaging }[] = [
   { id: 'fast', name: '0.5 s', averaging: { kind: 'exponential', time: 0.5 } },
@@ -10,10 +11,10 @@ export const averagings: { id: string, name: string, averaging: Averaging }[] = 
   { id: 'slow', name: '4 s', averaging: { kind: 'exponential', time: 4 } },
   ...[1, 2, 4, 8, 16, 32, 64].map(count => ({
     id: `${count}`,
-    name: count === 1 ? '1 block' : `${count} blocks`,
+    name: count === 1 ? phrase('sound.block') : phrase('sound.blocks', { count }),
     averaging: { kind: 'blocks' as const, count },
   })),
-  { id: 'all', name: 'all since the restart', averaging: { kind: 'all' } },
+  { id: 'all', name: phrase('sound.allSinceTheRestart'), averaging: { kind: 'all' } },
 ]
 export const blockLengths = ['multi', ...Array.from({ length: 8 }, (_, k) => 2 ** (10 + k))] as const
 

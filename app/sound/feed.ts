@@ -5,6 +5,7 @@ import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { useListen } from './listen'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** Who gets Kovrin's own signal: this source alone, or this one too. */
 export const useFeed = defineStore('feed', () => {
@@ -31,7 +32,7 @@ export const useFeed = defineStore('feed', () => {
     if (sounding && site.live) await listen.turnNoise(true)
     if (!site.live && site.unsentCount)
       notices.say('warn', message('feed.waits', { source: name }), {
-        act: { name: 'Send it now', run: () => void useDrafts().send() },
+        act: { name: phrase('sound.sendItNow'), run: () => void useDrafts().send() },
       })
   }
   return { only: () => cross(feedOnly), too: () => cross(feedToo) }

@@ -13,6 +13,7 @@ import {
   type Tap,
 } from '~~/core/measure'
 import { gainLeftBehind, simulatedInputs, simulatedInterface } from '~~/standins/venue/offers'
+import { phrase } from '~/parts/phrase'
 
 export interface ListedDevice {
   device: SoundDevice
@@ -71,12 +72,12 @@ export const useInputs = defineStore('inputs', () => {
   const nameOf = (device: SoundDevice) => device.name || device.label
   /** What the user calls a channel, or what it is; with its device's name where that is not plain. */
   function labelOf(tap: Tap, long = false): string {
-    if (tap === generatorTap) return 'Kovrin’s own signal'
+    if (tap === generatorTap) return phrase('sound.kovrinsOwnSignal')
     const { key, channel } = splitTap(tap)!
     const listed = deviceOf(key)
     const name = channelOf(tap).name || `channel ${channel + 1}`
     return long || !channelOf(tap).name
-      ? `${listed ? nameOf(listed.device) : 'a device that is gone'}, ${name}`
+      ? `${listed ? nameOf(listed.device) : phrase('sound.aDeviceThatIs')}, ${name}`
       : name
   }
   const change = (list: typeof known, key: string, patch: Partial<SoundDevice>) => {

@@ -28,6 +28,7 @@ import { useKeepLive } from './useKeepLive'
 import { usePlannedArrival } from './usePlannedArrival'
 import { useWord } from './word'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /**
  * The running measurements: the noise, the analysis, and keeping takes. What is in front is the measurement
@@ -249,9 +250,9 @@ export const useListen = defineStore('listen', () => {
   const taken = computed(() => {
     const other = word.other.value
     if (!other) return null
-    if (other.left === null) return `${other.who} is measuring: ${other.what}`
+    if (other.left === null) return phrase('sound.isMeasuring', { who: other.who, what: other.what })
     const left = other.left < 90 ? `${Math.ceil(other.left)} s` : `${Math.ceil(other.left / 60)} min`
-    return `${other.who} is measuring: ${other.what}, about ${left} left`
+    return phrase('sound.isMeasuringAboutLeft', { who: other.who, what: other.what, left })
   })
   /** Says why nothing may be started; true when something may. */
   function mayStart(): boolean {
@@ -276,7 +277,7 @@ export const useListen = defineStore('listen', () => {
     sounds: computed(() => noise.value || sweeping.value),
     said: () => ({
       who: nameHere(),
-      what: doing.value?.what ?? `noise at ${`${noiseLevel.value}`.replace('-', '−')} dBFS`,
+      what: doing.value?.what ?? phrase('sound.noiseAtDbfs', { level: `${noiseLevel.value}`.replace('-', '−') }),
       left: doing.value?.left ?? null,
     }),
     silence,

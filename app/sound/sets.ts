@@ -16,6 +16,7 @@ import { feedOfTap, simulatedInputs, simulatedInterface } from '~~/standins/venu
 import { soundFacts, type SoundFrom } from './soundFacts'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 const keptSchema = v.object({
   current: v.string(),
@@ -63,18 +64,18 @@ export const useSets = defineStore('sets', () => {
   function usual(from: SoundFrom): Kept {
     if (!soundFacts[from].simulated) {
       const one = row(tapOf(defaultInput, 0), tapOf(defaultInput, 1))
-      const set = { id: fresh(), name: 'At the picked cell', measurements: [one] }
+      const set = { id: fresh(), name: phrase('sound.atThePickedCell'), measurements: [one] }
       return { current: set.id, front: one.id, sets: [set] }
     }
     const loopback = tapOf(simulatedInterface, 3)
     const mic = (n: number) => tapOf(simulatedInterface, n)
     const places = site.positions ?? []
     const one = row(mic(0), loopback)
-    const sets = [{ id: fresh(), name: 'At the picked cell', measurements: [one] }]
+    const sets = [{ id: fresh(), name: phrase('sound.atThePickedCell'), measurements: [one] }]
     if (places.length > 2)
       sets.push({
         id: fresh(),
-        name: 'Three microphones',
+        name: phrase('sound.threeMicrophones'),
         measurements: [row(mic(0), loopback), ...[1, 2].map(n => row(mic(n), loopback, places[n]!.id))],
       })
     return { current: sets[0]!.id, front: one.id, sets }

@@ -31,6 +31,7 @@ import { useListen } from './listen'
 import { useSets } from './sets'
 import { createRecorder, Ended } from './sweepRecorder'
 import { sweptData, sweptInfo } from './sweptTake'
+import { phrase } from '~/parts/phrase'
 
 /** What each status of a round asks to be done. */
 type Steps = Record<Exclude<SweepRound['status'], 'over' | 'ended'>, (cell: SweepCell) => Promise<SweepEvent>>
@@ -253,7 +254,7 @@ export const useSweep = defineStore('sweep', () => {
       if (!cells.length) return say('info', message('sweep.allFresh'))
       isSingle.value = false
       failures.value = []
-      await solo.begin('Sweep all')
+      await solo.begin(phrase('sound.sweepAll'))
       try {
         const { failed, status } = await run(stepsOf(goTo(), true))
         wasEnded.value = status === 'ended'

@@ -4,6 +4,7 @@ import type { useFed } from '~/sound/useFed'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** Milliseconds that a take waits for what just changed to be heard. */
 const waits = 10_000
@@ -50,7 +51,7 @@ export function useTaking({ running, settling, fed: { silent, others }, toAnalys
     notices.say(
       'warn',
       message('take.silent', { source: name, heard }),
-      { act: { name: 'Keep anyway', run: () => take(id) } },
+      { act: { name: phrase('sound.keepAnyway'), run: () => take(id) } },
     )
   }
   return { taking, take }

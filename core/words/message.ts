@@ -18,7 +18,8 @@ export interface Message {
 
 /** A message by its code, with every value that its sentence needs. */
 export const message = <C extends Code>(code: C, ...values: Given<C>): Message => ({ code, values: values[0] ?? {} })
-type Given<C extends Code> = [keyof Values<C>] extends [never] ? [] : [values: Values<C>]
+/** The values that a sentence needs, as the rest of the parameters. */
+export type Given<C extends Code> = [keyof Values<C>] extends [never] ? [] : [values: Values<C>]
 
 let speak: (told: Message) => string | null = () => null
 /** Sets what makes words of messages, once where a program begins: before that, a refusal's words are its code. */

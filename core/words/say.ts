@@ -1,6 +1,7 @@
 import { IntlMessageFormat } from 'intl-messageformat'
 import { english } from './english'
 import { setLanguage, type Code, type Message, type Value } from './message'
+import { rewritten, type Rewrite } from './rewrite'
 
 /** The sentences of a language by their codes, in ICU MessageFormat. */
 export type Catalogue = Readonly<Record<Code, string>>
@@ -8,15 +9,21 @@ export type Catalogue = Readonly<Record<Code, string>>
 const isList = (value: Value): value is readonly Message[] => Array.isArray(value)
 
 /**
- * What makes sentences of messages in one language; `locale` (BCP 47) rules its plurals and numbers. It gives null for
- * a code that is not known (of a newer Kovrin) or a value that is missing: then what was stored beside it is shown.
+ * What makes sentences of messages in one language; `locale` (BCP 47) rules its plurals and numbers, and `rewrite`
+ * writes the words of the catalogue anew (never a value). It gives null for a code that is not known (of a newer
+ * Kovrin) or a value that is missing: then what was stored beside it is shown.
  */
-export function languageOf(catalogue: Catalogue, locale: string): (told: Message) => string | null {
+export function languageOf(
+  catalogue: Catalogue, locale: string, rewrite?: Rewrite,
+): (told: Message) => string | null {
   const formats = new Map<string, IntlMessageFormat>()
   function formatOf(code: Code): IntlMessageFormat {
-    const known = formats.get(code) ?? new IntlMessageFormat(catalogue[code], locale)
-    formats.set(code, known)
-    return known
+    const known = formats.get(code)
+    if (known) return known
+    const plain = new IntlMessageFormat(catalogue[code], locale)
+    const format = rewrite ? new IntlMessageFormat(rewritten(plain.getAst(), rewrite), locale) : plain
+    formats.set(code, format)
+    return format
   }
   /** A value as it stands in a sentence. Throws RangeError for a message that cannot be said. */
   function sayValue(value: Value): string | number {

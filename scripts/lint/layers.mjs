@@ -107,6 +107,8 @@ function page() {
     // the simulated hall and its interface are reached through these doors only
     { folder: 'app/workers', may: ['core', ...hall], packages: ['valibot'] },
     { folder: 'app/areas/listen/SoundFrom.vue', may: [...shown, ...hall], packages },
+    // the page's words come out of the catalogue through this one file
+    { folder: 'app/parts/phrase.ts', may: ['core'], packages: [...packages, 'vue-i18n'] },
     { folder: 'app/parts', may: ['core'], packages: [...packages, 'primevue'] },
     { folder: 'app/document', may: ['core', 'app/parts', 'app/workers'], packages: [...packages, 'valibot'] },
     { folder: 'app/sound', may: [...upTo('app/worklets'), ...hall], packages: [...packages, 'valibot'] },
@@ -114,7 +116,7 @@ function page() {
     { folder: 'app/areas/area.ts', may: ['app/document'], packages },
     {
       folder: 'app/areas/registry.ts',
-      may: ['app/document', ...areas.map(name => `app/areas/${name}/area`)],
+      may: ['app/parts', 'app/document', ...areas.map(name => `app/areas/${name}/area`)],
       packages,
     },
     ...areas.map(name => ({ folder: `app/areas/${name}`, may: shown, packages: [...packages, 'konva'] })),

@@ -4,12 +4,13 @@ import { useAligning } from './aligning'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { choicesOf } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 /** Which sources are aligned, and bringing several together in time. */
 const site = useSite()
 const view = useView()
 const aligning = useAligning()
-const modes = choicesOf([true, false], live => (live ? 'Live' : 'Draft'))
+const modes = choicesOf([true, false], live => (live ? phrase('common.live') : phrase('common.draft')))
 const choices = computed(() => aligning.known.map(s => ({ value: s.id, label: s.name })))
 const others = computed(() => aligning.timeable.filter(p => !aligning.timeReference?.members.includes(p.id)))
 const picked = ref<string[]>([])
@@ -20,7 +21,7 @@ const later = ref(0)
 /** One position, or all by their weights. */
 const at = ref('')
 const where = computed(() => [
-  { value: '', label: 'all positions, weighted' },
+  { value: '', label: phrase('align.allPositionsWeighted') },
   ...site.positions.map(p => ({ value: p.id, label: p.name })),
 ])
 const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id === at.value) : p.weight)))
@@ -30,7 +31,7 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
   <div data-testid="align-inspector">
     <div class="section">
       <SegmentField
-        label="Edits"
+        :label="phrase('common.edits')"
         :value="site.live"
         :options="modes"
         @change="site.live = $event"
@@ -41,14 +42,14 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       class="section fields"
     >
       <ChoiceField
-        label="Reference"
+        :label="phrase('common.reference')"
         :value="aligning.reference?.id ?? ''"
         :options="choices"
         @change="aligning.referenceId = $event"
       />
       <ChoiceField
         v-if="aligning.move"
-        label="Source to align"
+        :label="phrase('align.sourceToAlign')"
         :value="aligning.move.id"
         :options="aligning.movable.map(p => ({ value: p.id, label: p.name }))"
         @change="view.aligned = $event"
@@ -58,41 +59,41 @@ const weights = computed(() => site.positions.map(p => (at.value ? Number(p.id =
       v-if="others.length"
       class="section fields"
     >
-      <h2>Time align</h2>
+      <h2>{{ phrase('align.timeAlign') }}</h2>
       <CheckField
         v-for="s in others"
         :key="s.id"
-        :label="aligning.isMeasured(s) ? s.name : `${s.name}, from plan`"
+        :label="aligning.isMeasured(s) ? s.name : phrase('align.fromPlan', { name: s.name })"
         :name="s.name"
         :value="picked.includes(s.id)"
         @change="toggle(s.id)"
       />
       <NumberField
-        label="Offset"
+        :label="phrase('align.offset')"
         :value="later"
         v-bind="quantities.delay"
         @change="later = Math.max(0, $event)"
       />
       <ChoiceField
         v-model:value="at"
-        label="At"
+        :label="phrase('align.at')"
         :options="where"
       />
       <ActionButton
         size="small"
-        label="Align times"
+        :label="phrase('align.alignTimes')"
         :disabled="!picked.length"
         @click="aligning.together(picked, later, weights)"
       />
       <p class="soft small">
-        With {{ aligning.timeReference?.name }}. 5 to 15 ms later keeps the image on the stage (common practice).
+        {{ phrase('align.withToMsLater', { name: aligning.timeReference?.name ?? '' }) }}
       </p>
     </div>
     <p
       v-else
       class="section soft"
     >
-      Two sources that were measured alone can be time aligned here.
+      {{ phrase('align.twoSourcesThatWere') }}
     </p>
   </div>
 </template>

@@ -7,6 +7,7 @@ import LevelsPanel from './LevelsPanel.vue'
 import PairPanel from './PairPanel.vue'
 import TimesPanel from './TimesPanel.vue'
 import WholePanel from './WholePanel.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Sources against each other, before anything is sent: times, sums of two, the whole, levels, likeness. */
 const view = useView()
@@ -18,12 +19,12 @@ const shown = computed(() => (view.plate && view.plate in alignViews ? view.plat
   <section
     class="plate sheet"
     tabindex="0"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
     data-testid="align-plate"
   >
     <SegmentField
       :value="shown"
-      label="View"
+      :label="phrase('align.view')"
       layout="bare"
       :options="options"
       @change="view.plate = $event"

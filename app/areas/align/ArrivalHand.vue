@@ -5,6 +5,7 @@ import type { Trace } from '~/charts/traces'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import CurveChart from '~/charts/CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** The impulse response of a take around its arrival: a press on it, or a number, says when its sound really came. */
 const props = defineProps<{ take: Take }>()
@@ -31,13 +32,15 @@ const window = computed(() => {
 })
 const traces = computed<Trace[]>(() => window.value
   ? [{
-      id: 'impulse', name: 'impulse response', hue: site.sourceOf(props.take.source)?.hue ?? 0, dash: 0,
+      id: 'impulse', name: phrase('align.impulseResponse'), hue: site.sourceOf(props.take.source)?.hue ?? 0, dash: 0,
       predicted: false, strong: true, values: window.value.values, trusted: Array.from(window.value.at, () => true),
     }]
   : [])
 const asFound = computed(() => {
   const { arrival } = props.take.info
-  return arrival === null ? 'Cannot be told' : `Back to ${showDelay(arrival)} as found`
+  return arrival === null
+    ? phrase('align.cannotBeTold')
+    : phrase('align.backToAsFound', { arrival: showDelay(arrival) })
 })
 const cursor = ref<number | null>(null)
 const pinned = computed(() => {
@@ -64,7 +67,7 @@ function pin(k: number | null) {
       <ActionButton
         size="small"
         text
-        label="Close"
+        :label="phrase('align.close')"
         @click="emit('close')"
       />
     </div>
@@ -72,15 +75,15 @@ function pin(k: number | null) {
       v-if="!window"
       class="soft"
     >
-      This take holds no impulse response: type its arrival.
+      {{ phrase('align.thisTakeHoldsNo') }}
     </p>
     <div
       v-else
       class="chart"
     >
       <CurveChart
-        name="Impulse response"
-        unit="part of its largest"
+        :name="phrase('common.impulseResponse')"
+        :unit="phrase('align.partOfItsLargest')"
         :min="-1"
         :max="1"
         :step="0.5"
@@ -96,8 +99,8 @@ function pin(k: number | null) {
     </div>
     <div class="wish">
       <NumberField
-        label="Arrival"
-        name="Arrival by hand"
+        :label="phrase('align.arrival')"
+        :name="phrase('align.arrivalByHand')"
         :value="found ?? zero"
         v-bind="quantities.delay"
         @change="set($event)"
@@ -112,7 +115,7 @@ function pin(k: number | null) {
       />
     </div>
     <p class="soft small">
-      0 ms on the axis is {{ showDelay(zero) }} after the reference. Press where the sound begins.
+      {{ phrase('align.msOnTheAxis', { zero: showDelay(zero) }) }}
     </p>
   </div>
 </template>

@@ -6,6 +6,7 @@ import { showDelay, showLevel } from '~~/core/units'
 import { useHeard, type HeardTake } from '~/document/heard'
 import { useAligning } from './aligning'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 /** Loudspeakers round a listening place brought to one distance and one level: measured, or by the plan alone. */
 const props = defineProps<{ measured: { source: { id: string }, cells: (HeardTake | null)[] }[] }>()
@@ -44,26 +45,28 @@ const trims = computed(() => {
   return found.slice(0, list.length).map((c, k) => ({ ...c, ...list[k]! }))
 })
 const known: Record<string, string> = {
-  'measured': 'Measured, 500 Hz to 2 kHz.',
-  'from plan': 'From plan: distance, electronics, and what the sheets say at 1 kHz on axis.',
+  'measured': phrase('align.measuredHzToKhz'),
+  'from plan': phrase('align.fromPlanDistanceElectronics'),
 }
 const columns = [
-  { id: 'source', name: 'Loudspeaker' },
-  { id: 'delay', name: 'Delay by', numeric: true },
-  { id: 'by', name: 'Level', numeric: true },
+  { id: 'source', name: phrase('align.loudspeaker') },
+  { id: 'delay', name: phrase('align.delayBy'), numeric: true },
+  { id: 'by', name: phrase('common.level'), numeric: true },
 ]
 function set() {
   const acts = trimActs(trims.value.map(t => ({ ...t, source: t.source.id })))
-  void aligning.perform(acts, `${trims.value.map(t => t.source.name).join(', ')} arrive at once and equally loud at `
-    + `${position.value!.name}.`)
+  void aligning.perform(acts, phrase('align.arriveAtOnceAnd', {
+    trims: trims.value.map(t => t.source.name).join(', '),
+    name: position.value!.name,
+  }))
 }
 </script>
 
 <template>
-  <h2>Trim to listening position</h2>
+  <h2>{{ phrase('align.trimToListeningPosition') }}</h2>
   <div class="row who">
     <ChoiceField
-      label="Listening position"
+      :label="phrase('align.listeningPosition')"
       layout="beside"
       :value="position?.id ?? ''"
       :options="site.positions.map(p => ({ value: p.id, label: p.name }))"
@@ -73,14 +76,14 @@ function set() {
       v-for="s in site.sources"
       :key="s.id"
       :label="s.name"
-      :name="`${s.name} is one of them`"
+      :name="phrase('align.isOneOfThem', { name: s.name })"
       :value="picked.includes(s.id)"
       @change="toggle(s.id)"
     />
   </div>
   <template v-if="trims.length">
     <FigureTable
-      label="Trims to a common distance and level"
+      :label="phrase('align.trimsToACommon')"
       :rows="trims"
       :columns="columns"
       :row-key="t => t.source.id"
@@ -99,11 +102,11 @@ function set() {
     <div class="row">
       <ActionButton
         size="small"
-        :label="site.live ? 'Apply trims' : 'Apply trims to draft'"
+        :label="site.live ? phrase('align.applyTrims') : phrase('align.applyTrimsToDraft')"
         @click="set"
       />
       <span class="soft small">
-        {{ known[channels?.by ?? 'from plan'] }} Nothing gets louder.
+        {{ phrase('align.nothingGetsLouder', { known: known[channels?.by ?? 'from plan']! }) }}
       </span>
     </div>
   </template>
@@ -111,7 +114,7 @@ function set() {
     v-else
     class="soft small"
   >
-    Pick two or more loudspeakers, such as surrounds.
+    {{ phrase('align.pickTwoOrMore') }}
   </p>
 </template>
 

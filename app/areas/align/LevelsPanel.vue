@@ -6,6 +6,7 @@ import { useHeard } from '~/document/heard'
 import { useSite } from '~/document/site'
 import CommonTrim from './CommonTrim.vue'
 import ZoneShade from './ZoneShade.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Levels of sources at their own positions, matched over a band; zones front to back; loudspeakers round a place. */
 const site = useSite()
@@ -15,9 +16,9 @@ const low = ref(500)
 const high = ref(4000)
 
 const columns = computed(() => [
-  { id: 'source', name: 'Source' },
+  { id: 'source', name: phrase('common.source') },
   ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
-  { id: 'at', name: 'Matched at position' },
+  { id: 'at', name: phrase('align.matchedAtPosition') },
 ])
 const rows = computed(() => aligning.table.filter(r => r.cells.some(Boolean)).map(r => ({
   ...r,
@@ -59,21 +60,21 @@ const fall = ref(3)
     v-if="!rows.length"
     class="soft"
   >
-    No source measured alone yet. Trims from the plan are below.
+    {{ phrase('align.noSourceMeasuredAlone') }}
   </p>
   <template v-else>
-    <h2>Levels at their own positions</h2>
+    <h2>{{ phrase('align.levelsAtTheirOwn') }}</h2>
     <div class="wish">
       <NumberField
-        label="From"
-        name="Levels from"
+        :label="phrase('common.from')"
+        :name="phrase('align.levelsFrom')"
         :value="low"
         v-bind="quantities.frequency"
         @change="low = $event"
       />
       <NumberField
-        label="To"
-        name="Levels to"
+        :label="phrase('common.to')"
+        :name="phrase('align.levelsTo')"
         :value="high"
         v-bind="quantities.frequency"
         @change="high = $event"
@@ -81,13 +82,13 @@ const fall = ref(3)
       <ActionButton
         class="go"
         size="small"
-        :label="`Match to ${reference?.source.name}`"
+        :label="phrase('align.matchTo', { name: reference?.source.name ?? '' })"
         :disabled="!picked.length || otherInput"
         @click="match"
       />
     </div>
     <FigureTable
-      label="Levels by source and position"
+      :label="phrase('align.levelsBySourceAnd')"
       :rows="rows"
       :columns="columns"
       :row-key="r => r.source.id"
@@ -113,8 +114,8 @@ const fall = ref(3)
       </template>
       <template #at="{ row }">
         <ChoiceField
-          label="Matched at position"
-          :name="`${row.source.name} is matched at`"
+          :label="phrase('align.matchedAtPosition')"
+          :name="phrase('align.isMatchedAt', { name: row.source.name })"
           layout="bare"
           :value="placeOf(row)"
           :options="choicesFor(row)"
@@ -126,15 +127,15 @@ const fall = ref(3)
       v-if="otherInput"
       class="sentence warn"
     >
-      They were heard by different microphones: nothing says that those are equally loud, so nothing is matched.
+      {{ phrase('align.theyWereHeardBy') }}
     </p>
     <p class="soft small">
-      Against {{ reference?.source.name }} at its own position, drafts counted. Direct sound and room together.
+      {{ phrase('align.againstAtItsOwn', { name: reference?.source.name ?? '' }) }}
     </p>
-    <h2>Front to back</h2>
+    <h2>{{ phrase('align.frontToBack') }}</h2>
     <div class="wish">
       <NumberField
-        label="Level shading, front to back"
+        :label="phrase('align.levelShadingFrontTo')"
         :value="fall"
         v-bind="decibels"
         @change="fall = $event"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
 import { pairsIn, type FilterVariant, type VariantCandidate } from '~~/core/tune'
-import { counted, quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
+import { quantities, showDelay, showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
 import { usePairVariants } from './usePairVariants'
 import { useSearch } from './useSearch'
@@ -9,6 +9,7 @@ import { useSite } from '~/document/site'
 import { choicesOf } from '~/parts/choices'
 import SumMap from './SumMap.vue'
 import TrialPanel from './TrialPanel.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Two sources where they overlap: seen at every position, tried by hand, and searched for their best sum. */
 const site = useSite()
@@ -72,68 +73,70 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
     class="soft"
   >
     {{ aligning.known.length
-      ? 'One source is measured: measure another alone to bring them together.'
-      : 'Nothing can be aligned yet: measure each source alone, where two of them are heard.' }}
+      ? phrase('align.oneSourceIsMeasured')
+      : phrase('align.nothingCanBeAligned') }}
   </p>
   <template v-else>
-    <h2>{{ aligning.move.name }} with {{ aligning.reference.name }}</h2>
+    <h2>{{ phrase('align.with', { name: aligning.move.name, other: aligning.reference.name }) }}</h2>
     <p
       v-if="!aligning.places.length"
       class="soft"
     >
-      They were measured together nowhere: take both at one position, with the same reference.
+      {{ phrase('align.theyWereMeasuredTogether') }}
     </p>
     <template v-else>
       <TrialPanel
         :band="band"
         :reach="reach"
       />
-      <h3>Search</h3>
+      <h3>{{ phrase('common.search') }}</h3>
       <div class="wish">
         <NumberField
           v-if="band"
-          label="From"
-          name="Overlap from"
+          :label="phrase('common.from')"
+          :name="phrase('align.overlapFrom')"
           :value="band[0]"
           v-bind="quantities.frequency"
           @change="own.low = $event"
         />
         <NumberField
           v-if="band"
-          label="To"
-          name="Overlap to"
+          :label="phrase('common.to')"
+          :name="phrase('align.overlapTo')"
           :value="band[1]"
           v-bind="quantities.frequency"
           @change="own.high = $event"
         />
         <ChoiceField
           v-model:value="reach"
-          label="Delay range"
+          :label="phrase('align.delayRange')"
           :options="choicesOf([0.005, 0.01, 0.025, 0.05], t => `±${t * 1000} ms`)"
         />
         <ChoiceField
           v-model:value="worst"
-          label="Worst position at least"
+          :label="phrase('align.worstPositionAtLeast')"
           :options="choicesOf([null, -3, -6], n => (n === null ? 'any' : `${n} dB`))"
         />
         <ChoiceField
           v-model:value="even"
-          label="Optimise for"
-          :options="choicesOf([0, 0.5, 1], n => (n ? `even, ×${n}` : 'highest level'))"
+          :label="phrase('align.optimiseFor')"
+          :options="choicesOf([0, 0.5, 1], n => (n ? `even, ×${n}` : phrase('align.highestLevel')))"
         />
         <ChoiceField
           v-model:value="wish.filters.value"
-          label="Also try"
+          :label="phrase('align.alsoTry')"
           :options="wish.choices.value"
         />
         <CheckField
           v-model:value="withLevel"
-          label="match levels"
+          :label="phrase('align.matchLevels')"
         />
         <ActionButton
           class="go"
           size="small"
-          :label="search.busy.value ? `Stop (${Math.round(100 * search.part.value)} %)` : 'Find best sum'"
+          :label="search.busy.value ? phrase('align.stop', {
+            percent: Math.round(100 * search.part.value),
+          }) : phrase('align.findBestSum')"
           :disabled="!band"
           @click="stopOrStart"
         />
@@ -142,13 +145,13 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
         v-if="!band"
         class="sentence warn"
       >
-        They overlap nowhere: nowhere are both trusted and within 10 dB of each other.
+        {{ phrase('align.theyOverlapNowhereNowhere') }}
       </p>
       <p
         v-if="inPart.length"
         class="sentence warn"
       >
-        At {{ inPart.join(', ') }} the drafts are predicted in part only: measure again before you trust this.
+        {{ phrase('align.atTheDraftsAre', { inPart: inPart.join(', ') }) }}
       </p>
       <p
         v-if="search.why.value"
@@ -158,9 +161,13 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
       </p>
       <template v-if="search.maps.value.length && band">
         <p class="small">
-          Summation loss from {{ showFrequency(band[0]) }} to {{ showFrequency(band[1]) }} over
-          {{ counted(aligning.places.length, 'position') }}: dB below the best possible sum. The dashed line is what is
-          set now.
+          {{
+            phrase('align.summationLossFromTo', {
+              low: showFrequency(band[0]),
+              high: showFrequency(band[1]),
+              places: aligning.places.length,
+            })
+          }}
         </p>
         <SumMap
           :maps="search.maps.value"
@@ -178,11 +185,16 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
           >
             <h3>{{ told(c) }}</h3>
             <p v-if="filterOf(c)?.name">
-              with {{ filterOf(c)!.name }}; {{ c.gain > 0 ? '+' : '' }}{{ showNumber(c.gain, 1) }} dB of energy in the
-              band compared with now
+              {{
+                phrase('align.withDbOfEnergy', {
+                  name: filterOf(c)!.name ?? '',
+                  plus: c.gain > 0 ? '+' : '',
+                  gain: showNumber(c.gain, 1),
+                })
+              }}
             </p>
             <p>
-              Summation loss <b class="num">{{ showNumber(-c.score, 1) }} dB</b><template
+              {{ phrase('align.summationLoss') }} <b class="num">{{ showNumber(-c.score, 1) }} dB</b><template
                 v-for="(level, k) in c.positions"
                 :key="k"
               >
@@ -199,7 +211,7 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
             <ActionButton
               size="small"
               :severity="n ? 'secondary' : undefined"
-              :label="site.live ? 'Apply' : 'Apply to draft'"
+              :label="site.live ? phrase('common.apply') : phrase('align.applyToDraft')"
               @click="aligning.apply(c, filterOf(c))"
             />
           </article>

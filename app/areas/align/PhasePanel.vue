@@ -10,6 +10,7 @@ import { useSite } from '~/document/site'
 import { choicesOf } from '~/parts/choices'
 import { useNotices } from '~/parts/notices'
 import CurveChart from '~/charts/CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** One kind of loudspeaker made to turn its phase like another: delay, polarity, all-passes, kept as a group. */
 const site = useSite()
@@ -55,8 +56,8 @@ function look() {
 const cursor = ref<number | null>(null)
 const traces = computed<Trace[]>(() => found.value
   ? [{
-      id: 'left', name: 'what is left', hue: aligning.move?.hue ?? 0, dash: 0, predicted: true, strong: true,
-      values: found.value.left, trusted: Array.from(found.value.left, () => true),
+      id: 'left', name: phrase('align.whatIsLeft'), hue: aligning.move?.hue ?? 0, dash: 0,
+      predicted: true, strong: true, values: found.value.left, trusted: Array.from(found.value.left, () => true),
     }]
   : [])
 const acts = computed<Act[]>(() => found.value
@@ -74,7 +75,7 @@ async function keep() {
   const id = `alike-${crypto.randomUUID().slice(0, 8)}`
   const made: Group = {
     id,
-    name: `${b.name} like ${a.name}`.slice(0, 80),
+    name: phrase('align.like', { name: b.name, other: a.name }).slice(0, 80),
     order: nextOrder(site.groups),
     members: [],
     layer: {
@@ -84,7 +85,7 @@ async function keep() {
       eq: filters.map(f => ({ type: 'all-pass', frequency: f.frequency, gain: 0, q: f.q })),
     },
   }
-  const rest = delay < 0 ? ` Its delay would be ${showDelay(delay)}: delay ${a.name} by that instead.` : ''
+  const rest = delay < 0 ? phrase('align.itsDelayWouldBe', { delay: showDelay(delay), name: a.name }) : ''
   if (await site.change([{ document: `group/${id}`, path: '', new: made }], { live: false }))
     notices.say('info', message('group.saved', { group: made.name, more: rest }))
 }
@@ -95,43 +96,43 @@ async function keep() {
     v-if="!aligning.reference || !aligning.move || !aligning.places.length"
     class="soft"
   >
-    Measure two sources alone at the same positions to match their phases.
+    {{ phrase('align.measureTwoSourcesAlone') }}
   </p>
   <template v-else>
-    <h2>{{ aligning.move.name }} matched to {{ aligning.reference.name }}</h2>
+    <h2>{{ phrase('align.matchedTo', { name: aligning.move.name, other: aligning.reference.name }) }}</h2>
     <div class="wish">
       <ChoiceField
-        label="At"
-        name="Compared at"
+        :label="phrase('align.at')"
+        :name="phrase('align.comparedAt')"
         :value="place?.position.id ?? ''"
         :options="aligning.places.map(p => ({ value: p.position.id, label: p.position.name }))"
         @change="at = $event"
       />
       <NumberField
         v-if="band"
-        label="From"
-        name="Phase matching from"
+        :label="phrase('common.from')"
+        :name="phrase('align.phaseMatchingFrom')"
         :value="band[0]"
         v-bind="quantities.frequency"
         @change="own.low = $event"
       />
       <NumberField
         v-if="band"
-        label="To"
-        name="Phase matching to"
+        :label="phrase('common.to')"
+        :name="phrase('align.phaseMatchingTo')"
         :value="band[1]"
         v-bind="quantities.frequency"
         @change="own.high = $event"
       />
       <ChoiceField
         v-model:value="most"
-        label="All-passes at most"
+        :label="phrase('align.allPassesAtMost')"
         :options="choicesOf([0, 1, 2, 3], n => (n ? `${n}` : 'none'))"
       />
       <ActionButton
         class="go"
         size="small"
-        label="Find all-passes for phase matching"
+        :label="phrase('align.findAllPassesFor')"
         :disabled="!band"
         @click="look"
       />
@@ -140,21 +141,29 @@ async function keep() {
       v-if="!band"
       class="sentence warn"
     >
-      No common band: type one.
+      {{ phrase('align.noCommonBandType') }}
     </p>
     <template v-if="found">
       <p data-testid="alike">
-        Phase difference {{ showNumber(found.before, 0) }}° RMS now, {{ showNumber(found.delayed, 0) }}° with delay and
-        polarity, <b>{{ showNumber(found.after, 0) }}° with all</b>; {{ showNumber(100 * found.within, 0) }} % of the
-        band lies within 30°, at most {{ showNumber(found.worst, 0) }}° are left.
+        {{
+          phrase('align.phaseDifferenceRmsNow', {
+            before: showNumber(found.before, 0),
+            delayed: showNumber(found.delayed, 0),
+          })
+        }} <b>{{ phrase('align.withAll', { after: showNumber(found.after, 0) }) }}</b>{{
+          phrase('align.ofTheBandLies', {
+            percent: showNumber(100 * found.within, 0),
+            worst: showNumber(found.worst, 0),
+          })
+        }}
       </p>
       <p class="num">
-        {{ acts.map(showAct).join(', ') || 'nothing to be set' }}
+        {{ acts.map(showAct).join(', ') || phrase('align.nothingToBeSet') }}
       </p>
       <div class="chart">
         <CurveChart
-          name="Phase that is left"
-          unit="degrees"
+          :name="phrase('align.phaseThatIsLeft')"
+          :unit="phrase('align.degrees')"
           :min="-180"
           :max="180"
           :step="45"
@@ -162,7 +171,7 @@ async function keep() {
           :xs="found.frequencies"
           :x="{ kind: 'frequency', min: band![0], max: band![1] }"
           :cursor="cursor"
-          :strip="stripOf(['what is left'])"
+          :strip="stripOf([phrase('align.whatIsLeft')])"
           @cursor="cursor = $event"
         />
       </div>
@@ -170,20 +179,19 @@ async function keep() {
         v-if="found.after > hopeless"
         class="sentence warn"
       >
-        No match found. Compare them where both are heard on their axes, near enough that the room
-        stays behind, or over a narrower band.
+        {{ phrase('align.noMatchFoundCompare') }}
       </p>
       <div class="row">
         <ActionButton
           size="small"
-          :label="site.live ? 'Apply' : 'Apply to draft'"
+          :label="site.live ? phrase('common.apply') : phrase('align.applyToDraft')"
           :disabled="!acts.length || found.after > hopeless"
           @click="set"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Save as group for this pair of kinds"
+          :label="phrase('align.saveAsGroupFor')"
           :disabled="found.after > hopeless"
           @click="keep"
         />

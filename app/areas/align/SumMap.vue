@@ -6,6 +6,7 @@ import type { Trace } from '~/charts/traces'
 import { stripOf } from '~/charts/strip'
 import CurveChart from '~/charts/CurveChart.vue'
 import DepthChart from '~/charts/DepthChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Scores of a search: over delay with both polarities, and where crossovers were tried over their corners too. */
 const props = defineProps<{
@@ -23,7 +24,10 @@ const everywhere = computed(() => Array.from(xs.value, () => true))
 const traces = computed<Trace[]>(() => {
   const line = (id: string, name: string, values: Float64Array, dash: number): Trace =>
     ({ id, name, values, dash, hue: props.hue, predicted: true, strong: !dash, trusted: everywhere.value })
-  return [line('kept', 'polarity normal', map.value.kept, 0), line('turned', 'polarity inverted', map.value.turned, 1)]
+  return [
+    line('kept', phrase('align.polarityNormal'), map.value.kept, 0),
+    line('turned', phrase('common.polarityInverted'), map.value.turned, 1),
+  ]
 })
 const cursor = ref<number | null>(null)
 /** Where today's value lies. */
@@ -36,7 +40,7 @@ const today = computed(() => {
 })
 const read = computed(() => {
   const k = cursor.value
-  if (k === null || k >= map.value.delays.length) return 'Move over the map to read it.'
+  if (k === null || k >= map.value.delays.length) return phrase('align.moveOverTheMap')
   return `${showDelay(map.value.delays[k]!)}: ${showLevel(map.value.kept[k]!)}, inverted `
     + showLevel(map.value.turned[k]!)
 })
@@ -79,8 +83,8 @@ const depth = computed(() => {
   </p>
   <div class="map">
     <CurveChart
-      name="Sum over delay"
-      unit="dB below the best sum"
+      :name="phrase('align.sumOverDelay')"
+      :unit="phrase('align.dbBelowTheBest')"
       :min="lowest"
       :max="0"
       :step="3"
@@ -95,15 +99,19 @@ const depth = computed(() => {
   </div>
   <template v-if="depth">
     <p class="small">
-      The same for {{ familyName(family[0]!.pass.family) }}, {{ 6 * family[0]!.pass.order }} dB an octave: across its
-      corner from
-      {{ showFrequency(depth.low) }} to {{ showFrequency(depth.high) }}, up and down the delay in ms; the darker, the
-      nearer to the best possible sum (the better polarity of both, −6 to 0 dB).
+      {{
+        phrase('align.theSameForDb', {
+          familyName: familyName(family[0]!.pass.family),
+          part: 6 * family[0]!.pass.order,
+          low: showFrequency(depth.low),
+          high: showFrequency(depth.high),
+        })
+      }}
     </p>
     <div class="map">
       <DepthChart
-        name="Sum over delay and corner"
-        unit="dB below the best sum"
+        :name="phrase('align.sumOverDelayAnd')"
+        :unit="phrase('align.dbBelowTheBest')"
         :columns="depth.columns"
         :levels="depth.levels"
         :floor="faint"

@@ -7,6 +7,7 @@ import { useHeard } from '~/document/heard'
 import { useSite } from '~/document/site'
 import { choicesOfNames } from '~/parts/choices'
 import ArrivalHand from './ArrivalHand.vue'
+import { phrase } from '~/parts/phrase'
 
 /** When each source arrives at each position: measured, from plan where nothing is measured, or put right by hand. */
 const site = useSite()
@@ -14,7 +15,7 @@ const heard = useHeard()
 const aligning = useAligning()
 
 const units = {
-  ms: 'ms', samples: 'samples at 48 kHz', m: 'metres', ft: 'feet',
+  ms: 'ms', samples: phrase('align.samplesAtKhz'), m: 'metres', ft: 'feet',
 } as const
 const unit = ref<keyof typeof units>('ms')
 const c = computed(() => speedOfSound(site.plan.air))
@@ -27,7 +28,7 @@ function show(seconds: number): string {
 const signed = (seconds: number) => `${seconds > 0 ? '+' : ''}${show(seconds)}`
 
 const columns = computed(() => [
-  { id: 'source', name: 'Source' },
+  { id: 'source', name: phrase('common.source') },
   ...site.positions.map((p, n) => ({ id: `p${n}`, name: p.name, numeric: true })),
 ])
 /** The measured reference, else the first source: by the plan. */
@@ -49,7 +50,7 @@ function arrivalOf(row: Row, n: number): { at: number | null, by: Known } {
 }
 function told(row: Row, n: number) {
   const own = arrivalOf(row, n)
-  if (own.at === null) return { text: own.by === 'vague' ? 'cannot tell' : '–', by: own.by }
+  if (own.at === null) return { text: own.by === 'vague' ? phrase('align.cannotTell') : '–', by: own.by }
   const first = against.value && arrivalOf(against.value, n)
   if (isReference(row.source.id) || !first || first.at === null) return { text: show(own.at), by: own.by }
   // measured against planned would be neither
@@ -63,17 +64,16 @@ function told(row: Row, n: number) {
   return { text: signed(own.at - first.at), by: own.by }
 }
 const isPlanned = (by: Known) => by === 'plan' || by === 'reflected'
-const marks = { measured: '', hand: ' by hand', plan: ' plan', vague: '', reflected: ' plan' } as const
+const marks = { measured: '', hand: phrase('align.byHand'), plan: ' plan', vague: '', reflected: ' plan' } as const
 /** What was heard instead, off the axis. */
 const reflectedAt = (row: Row, n: number) => {
   const heardAs = row.cells[n]?.reflected ?? null
-  return heardAs === null ? '' : `heard at ${show(heardAs)}: off axis, likely a reflection`
+  return heardAs === null ? '' : phrase('align.heardAtOffAxis', { heardAs: show(heardAs) })
 }
 const vague = computed(() => rows.value
   .filter(r => r.cells.some(c => c && c.arrival === null && c.reflected === null)).map(r => r.source.name))
 const vagueWords = computed(() => (vague.value.length
-  ? `${vague.value.join(', ')}: no start stands out that could be told; press it to set it by hand, or find the `
-  + 'best sum in “Pair”.'
+  ? phrase('align.noStartStandsOut', { vague: vague.value.join(', ') })
   : ''))
 const missing = computed(() => rows.value.filter(r => !r.cells.some(Boolean)).map(r => r.source.name))
 
@@ -87,11 +87,10 @@ const doubts = computed(() => {
     if (!found.length) return []
     const measured = s.takes.filter((t, n) => t?.arrival != null && first.takes[n]?.arrival != null).length
     const why = found.length * 2 > measured
-      ? 'At most of its positions: a swapped cable, a wrong output or a wrong place in the plan is likelier than wrong '
-      + 'measurements.'
-      : 'Only there: a wrong measurement or microphone place is more likely than a wrong plan.'
+      ? phrase('align.atMostOfIts')
+      : phrase('align.onlyThereAWrong')
     const where = found.map(d => d.told).join(', ')
-    return [`${s.name} is not heard when the plan lets it, against ${first.name}: ${where}. ${why}`]
+    return [phrase('align.isNotHeardWhen', { name: s.name, other: first.name, where, why })]
   })
 })
 const picked = ref<{ source: string, n: number } | null>(null)
@@ -103,10 +102,10 @@ const pickedTake = computed(() => {
 
 <template>
   <div class="row apart">
-    <h2>When each source arrives</h2>
+    <h2>{{ phrase('align.whenEachSourceArrives') }}</h2>
     <ChoiceField
       v-model:value="unit"
-      label="In"
+      :label="phrase('align.in')"
       layout="beside"
       :options="choicesOfNames(units)"
     />
@@ -115,10 +114,10 @@ const pickedTake = computed(() => {
     v-if="!aligning.known.length"
     class="soft"
   >
-    Nothing can be aligned yet: measure each source alone (Listen, “Sweep all”).
+    {{ phrase('align.nothingCanBeAlignedYet') }}
   </p>
   <FigureTable
-    label="Arrivals by source and position"
+    :label="phrase('align.arrivalsBySourceAnd')"
     :rows="rows"
     :columns="columns"
     :row-key="r => r.source.id"
@@ -137,7 +136,7 @@ const pickedTake = computed(() => {
         v-if="row.cells[n - 1]"
         class="plain"
         :class="{ soft: told(row, n - 1).by === 'reflected' }"
-        :title="`Look at the impulse of ${row.source.name} at ${site.positions[n - 1]!.name}`"
+        :title="phrase('align.lookAtTheImpulse', { name: row.source.name, position: site.positions[n - 1]!.name })"
         @click="picked = { source: row.source.id, n: n - 1 }"
       >
         {{ told(row, n - 1).text }}<span class="soft small">{{ marks[told(row, n - 1).by] }}</span>
@@ -153,10 +152,15 @@ const pickedTake = computed(() => {
     </template>
   </FigureTable>
   <p class="soft small">
-    {{ reference?.name }}: after the reference signal, electronics and drafts counted. The others: later (+) or earlier
-    (−) than it. “plan”: by distance, air and electronics, as nothing is measured.
-    {{ missing.length && aligning.known.length ? `Not measured yet: ${missing.join(', ')}.` : '' }}
-    {{ vagueWords }}
+    {{
+      phrase('align.afterTheReferenceSignal', {
+        name: reference?.name ?? '',
+        part: missing.length && aligning.known.length ? phrase('align.notMeasuredYet', {
+          missing: missing.join(', '),
+        }) : '',
+        vagueWords,
+      })
+    }}
   </p>
   <p
     v-for="d in doubts"

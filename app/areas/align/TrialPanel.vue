@@ -7,6 +7,7 @@ import { pairAxes, pairViews, useTrial } from './useTrial'
 import { useSite } from '~/document/site'
 import { choicesOfNames } from '~/parts/choices'
 import CurveChart from '~/charts/CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Two sources at one position, and their sum while a delay is dragged: nothing is set until it is wished. */
 const props = defineProps<{ band: [number, number] | null, reach: number }>()
@@ -36,7 +37,11 @@ const set = async () => {
   const done = await aligning.perform([
     ...(trial.delay.value ? aligning.toAll(moved, { kind: 'delay', by: trial.delay.value }) : []),
     ...(trial.turned.value ? aligning.toAll(moved, { kind: 'invert' }) : []),
-  ], `${moved.name}: ${signed(trial.delay.value * 1000)}${trial.turned.value ? ', polarity inverted' : ''}.`)
+  ], phrase('align.trialSet', {
+    name: moved.name,
+    delay: signed(trial.delay.value * 1000),
+    inverted: trial.turned.value ? phrase('common.polarityInverted2') : '',
+  }))
   if (!done) return
   trial.delay.value = 0
   trial.turned.value = false
@@ -51,21 +56,21 @@ const set = async () => {
     <div class="wish">
       <ChoiceField
         v-model:value="trial.at.value"
-        label="At"
-        name="Position tried"
+        :label="phrase('align.at')"
+        :name="phrase('align.positionTried')"
         :options="places"
       />
       <SegmentField
         v-model:value="trial.kind.value"
         class="kinds"
-        label="View"
+        :label="phrase('align.view')"
         layout="bare"
         :options="views"
       />
     </div>
     <div class="chart">
       <CurveChart
-        :name="`${pairViews[trial.kind.value]} of two sources`"
+        :name="phrase('align.ofTwoSources', { view: pairViews[trial.kind.value] })"
         :unit="axis.unit"
         v-bind="ends"
         :traces="trial.traces.value"
@@ -79,7 +84,7 @@ const set = async () => {
     <div class="wish trying">
       <SliderField
         class="slide"
-        label="Trial delay"
+        :label="phrase('align.trialDelay')"
         layout="above"
         :value="trial.delay.value * 1000"
         :min="-reach * 1000"
@@ -90,13 +95,13 @@ const set = async () => {
       />
       <CheckField
         v-model:value="trial.turned.value"
-        label="invert polarity"
+        :label="phrase('align.invertPolarity')"
       />
       <ActionButton
         class="go"
         size="small"
         severity="secondary"
-        :label="site.live ? 'Apply trial' : 'Apply trial to draft'"
+        :label="site.live ? phrase('align.applyTrial') : phrase('align.applyTrialToDraft')"
         :disabled="!tried"
         @click="set"
       />
@@ -106,7 +111,7 @@ const set = async () => {
       class="num small"
       data-testid="trial-told"
     >
-      Summation loss: <b>{{ showNumber(-trial.told.value.score, 1) }} dB</b>
+      {{ phrase('align.summationLoss2') }} <b>{{ showNumber(-trial.told.value.score, 1) }} dB</b>
       <template
         v-for="(p, n) in aligning.places"
         :key="p.position.id"

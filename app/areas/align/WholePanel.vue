@@ -8,6 +8,7 @@ import { useHeard } from '~/document/heard'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import CurveChart from '~/charts/CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** The whole system as it will sound at every position, alternatives beside it, and takes of several that prove it. */
 const site = useSite()
@@ -23,26 +24,28 @@ const top = computed(() => {
 })
 const first = computed(() => whole.sums.value.find(s => s.level !== null)?.level ?? null)
 const columns = [
-  { id: 'position', name: 'Position' },
-  { id: 'level', name: '200 Hz to 4 kHz', numeric: true },
-  { id: 'left', name: 'Excluded' },
+  { id: 'position', name: phrase('common.position') },
+  { id: 'level', name: phrase('align.hzToKhz'), numeric: true },
+  { id: 'left', name: phrase('align.excluded') },
 ]
 const ways = [
-  { id: 'name', name: 'Set as' },
-  { id: 'between', name: 'Between positions', numeric: true },
-  { id: 'off', name: 'Error to target', numeric: true },
+  { id: 'name', name: phrase('align.setAs') },
+  { id: 'between', name: phrase('align.betweenPositions'), numeric: true },
+  { id: 'off', name: phrase('align.errorToTarget'), numeric: true },
   { id: 'acts', name: '' },
 ]
-const dB = (value: number | undefined) => (value === undefined ? 'cannot tell' : `${showNumber(value, 2)} dB`)
+const dB = (value: number | undefined) => (value === undefined
+  ? phrase('align.cannotTell')
+  : `${showNumber(value, 2)} dB`)
 /** Takes of several sources together, against what was foreseen. */
 const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t) => {
   const apart = heard.apartOf(t)
   const names = soundedIn(t).map(id => site.sourceName(id)).join(' + ')
   const stale = Boolean(takes.stale[t.id]?.length)
   const told = apart === null
-    ? 'takes of each alone, by the same clock, are missing'
-    : `predicted and measured differ by ${showNumber(apart, 1)} dB where all are trusted`
-  return { take: t, names, told: stale ? 'something was set since: take it again' : told }
+    ? phrase('align.takesOfEachAlone')
+    : phrase('align.predictedAndMeasuredDiffer', { apart: showNumber(apart, 1) })
+  return { take: t, names, told: stale ? phrase('align.somethingWasSetSince') : told }
 }))
 </script>
 
@@ -51,10 +54,10 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
     v-if="!measured.length"
     class="soft"
   >
-    No source measured alone yet: the whole is predicted from takes of each source.
+    {{ phrase('align.noSourceMeasuredAloneYet') }}
   </p>
   <template v-else>
-    <h2>Combined response, as drafted</h2>
+    <h2>{{ phrase('align.combinedResponseAsDrafted') }}</h2>
     <div class="row who">
       <CheckField
         v-for="s in measured"
@@ -68,13 +71,13 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       v-if="!whole.playing.value"
       class="soft"
     >
-      All sources are excluded: silent.
+      {{ phrase('align.allSourcesAreExcluded') }}
     </p>
     <template v-else>
       <div class="chart">
         <CurveChart
-          name="Predicted sum by position"
-          unit="dB"
+          :name="phrase('align.predictedSumByPosition')"
+          :unit="phrase('common.db')"
           :min="top - 48"
           :max="top"
           :step="6"
@@ -87,7 +90,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
         />
       </div>
       <FigureTable
-        label="Predicted level by position"
+        :label="phrase('align.predictedLevelByPosition')"
         :rows="whole.sums.value"
         :columns="columns"
         :row-key="r => r.position.id"
@@ -100,25 +103,27 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
           {{ row.level === null || first === null ? '–' : showLevel(row.level - first) }}
         </template>
         <template #left="{ row }">
-          <span class="soft">{{ row.missing.length ? `not measured: ${row.missing.join(', ')}` : '' }}
-            {{ row.inPart.length ? `predicted in part: ${row.inPart.join(', ')}` : '' }}</span>
+          <span class="soft">{{ row.missing.length ? phrase('align.notMeasured', {
+            missing: row.missing.join(', '),
+          }) : '' }}
+            {{ row.inPart.length ? phrase('align.predictedInPart', { inPart: row.inPart.join(', ') }) : '' }}</span>
         </template>
       </FigureTable>
       <p class="soft small">
-        Levels against the first position. Coverage by plan: see Site.
+        {{ phrase('align.levelsAgainstTheFirst') }}
       </p>
     </template>
     <div class="row apart">
-      <h2>Alternatives</h2>
+      <h2>{{ phrase('align.alternatives') }}</h2>
       <ActionButton
         size="small"
         severity="secondary"
-        label="Save drafts as alternative"
+        :label="phrase('align.saveDraftsAsAlternative')"
         @click="whole.keep()"
       />
     </div>
     <FigureTable
-      label="Alternatives"
+      :label="phrase('align.alternatives')"
       :rows="whole.compared.value"
       :columns="ways"
       :row-key="r => r.id ?? 'now'"
@@ -127,8 +132,8 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
       <template #name="{ row }">
         <TextField
           v-if="row.id"
-          label="Name"
-          :name="`Name of ${row.name}`"
+          :label="phrase('common.name')"
+          :name="phrase('align.nameOf', { name: row.name })"
           layout="bare"
           :value="row.name"
           @change="whole.rename(row.id, $event)"
@@ -145,7 +150,7 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
         <ActionButton
           size="small"
           text
-          :label="whole.shown.value === row.id ? 'Shown' : 'Show'"
+          :label="whole.shown.value === row.id ? phrase('align.shown') : phrase('common.show')"
           :disabled="whole.shown.value === row.id"
           @click="whole.shown.value = row.id"
         />
@@ -153,45 +158,52 @@ const combined = computed(() => takes.all.filter(isCombined).toReversed().map((t
           <ActionButton
             size="small"
             text
-            label="Set"
-            :aria-label="`Set ${row.name}`"
+            :label="phrase('align.set')"
+            :aria-label="phrase('align.set2', { name: row.name })"
             @click="whole.use(row.id, false)"
           />
           <ActionButton
             size="small"
             text
-            label="Send"
-            :aria-label="`Send ${row.name}`"
+            :label="phrase('common.send')"
+            :aria-label="phrase('align.send', { name: row.name })"
             @click="whole.use(row.id, true)"
           />
           <ActionButton
             size="small"
             text
-            label="Delete"
-            :aria-label="`Delete ${row.name}`"
+            :label="phrase('common.delete')"
+            :aria-label="phrase('align.delete', { name: row.name })"
             @click="whole.remove(row.id)"
           />
         </template>
       </template>
     </FigureTable>
     <p class="soft small">
-      Thirds of an octave, 100 Hz to 10 kHz{{ whole.comparedAt.value.length
-        ? `, at ${whole.comparedAt.value.join(', ')}: where all of them were measured by one microphone`
-        : ': at no position were all of them measured by one microphone' }}.
+      {{
+        phrase('align.thirdsOfAnOctave', {
+          where: whole.comparedAt.value.length ? phrase('align.atWhereAllOf', {
+            comparedAt: whole.comparedAt.value.join(', '),
+          }) : phrase('align.atNoPositionWere'),
+        })
+      }}
     </p>
-    <h2>Measured together</h2>
+    <h2>{{ phrase('align.measuredTogether') }}</h2>
     <p
       v-for="c in combined"
       :key="c.take.id"
       :data-combined="c.take.id"
     >
-      <b>{{ c.names }}</b> at {{ site.positionOf(c.take.position)?.name }}: {{ c.told }}
+      <b>{{ c.names }}</b> {{ phrase(
+        'align.at2',
+        { name: site.positionOf(c.take.position)?.name ?? '', told: c.told },
+      ) }}
     </p>
     <p
       v-if="!combined.length"
       class="soft"
     >
-      No take of several sources yet: in Listen use “Also feed this”, then take.
+      {{ phrase('align.noTakeOfSeveral') }}
     </p>
   </template>
 </template>

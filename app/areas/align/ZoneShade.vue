@@ -4,6 +4,7 @@ import { showFrequency, showLevel, showNumber } from '~~/core/units'
 import { useAligning } from './aligning'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Sources picked above as zones of one column: gains and high-shelves that let the places fall as wished. */
 const props = defineProps<{ zones: string[], fall: number }>()
@@ -53,21 +54,25 @@ function set() {
 
 <template>
   <p class="soft small">
-    Zones: {{ rows.map(r => r.source.name).join(', ') }} (picked above). Places, front to back:
-    {{ places.map(p => p.position.name).join(', ') || 'none that one microphone heard them all at' }}.
+    {{
+      phrase('align.zonesPickedAbovePlaces', {
+        rows: rows.map(r => r.source.name).join(', '),
+        places: places.map(p => p.position.name).join(', ') || phrase('align.noneThatOneMicrophone'),
+      })
+    }}
   </p>
   <div class="row">
     <ActionButton
       size="small"
       severity="secondary"
-      label="Find gains and shelves"
+      :label="phrase('align.findGainsAndShelves')"
       :disabled="places.length < 2"
       @click="look"
     />
     <ActionButton
       v-if="found"
       size="small"
-      :label="site.live ? 'Apply' : 'Apply to draft'"
+      :label="site.live ? phrase('common.apply') : phrase('align.applyToDraft')"
       @click="set"
     />
   </div>
@@ -76,19 +81,33 @@ function set() {
     data-testid="shade"
   >
     <p>
-      Error to the wished fall: {{ showNumber(found.before, 1) }} dB becomes <b>{{ showNumber(found.after, 1) }} dB</b>
-      (250 Hz to 10 kHz, thirds of an octave).
+      {{
+        phrase('align.errorToTheWished', {
+          before: showNumber(found.before, 1),
+        })
+      }} <b>{{ showNumber(found.after, 1) }} dB</b>
+      {{ phrase('align.hzToKhzThirds') }}
     </p>
     <p
       v-for="(r, n) in rows"
       :key="r.source.id"
       class="num small"
     >
-      {{ r.source.name }}: {{ showLevel(found.gains[n]!) }}, high-shelf at {{ showFrequency(shelfAt) }}
-      {{ showLevel(found.shelves[n]!) }}
+      {{
+        phrase('align.highShelfAt', {
+          name: r.source.name,
+          gains: showLevel(found.gains[n]!),
+          frequency: showFrequency(shelfAt),
+          shelves: showLevel(found.shelves[n]!),
+        })
+      }}
     </p>
     <p class="num small">
-      Then {{ places.map((p, n) => `${p.position.name} ${showLevel(found!.levels[n]!)}`).join(' · ') }}
+      {{
+        phrase('align.then', {
+          places: places.map((p, n) => `${p.position.name} ${showLevel(found!.levels[n]!)}`).join(' · '),
+        })
+      }}
     </p>
   </div>
 </template>

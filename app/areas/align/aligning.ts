@@ -12,6 +12,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { refusal } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** What is brought to another: a source, or all mains as one. */
 export interface Party {
@@ -28,7 +29,7 @@ interface Place {
 }
 const partyOf = ({ id, name, hue }: Source): Party => ({ id, name, hue, members: [id] })
 /** All mains as one; no source has such a key. */
-const allMains = 'mains together'
+const allMains = phrase('align.mainsTogether')
 
 /** What several are heard like together at a position; null where one of them, or their common clock, is missing. */
 function heardTogether(cells: readonly (HeardTake | null)[]): HeardTake | null {
@@ -61,7 +62,12 @@ export const useAligning = defineStore('aligning', () => {
   const known = computed<Party[]>(() => {
     const list = table.value.filter(r => r.cells.some(Boolean)).map(r => r.source)
     const mains = list.filter(s => heard.roles[s.id] === 'main')
-    const together = { id: allMains, name: 'Mains together', hue: mains[0]?.hue ?? 0, members: mains.map(s => s.id) }
+    const together = {
+      id: allMains,
+      name: phrase('align.mainsTogether2'),
+      hue: mains[0]?.hue ?? 0,
+      members: mains.map(s => s.id),
+    }
     return [...list.map(partyOf), ...(mains.length > 1 ? [together] : [])]
   })
   const reference = computed(() => known.value.find(s => s.id === referenceId.value) ?? known.value[0] ?? null)
@@ -127,11 +133,16 @@ export const useAligning = defineStore('aligning', () => {
     try {
       const { acts, short } = actsOf(candidate, variant)
       const [moved, first] = [move.value!.name, reference.value!.name]
-      const turned = candidate.polarity < 0 ? ', its polarity inverted' : ''
+      const turned = candidate.polarity < 0 ? phrase('align.itsPolarityInverted') : ''
       const filter = variant?.name ? `, ${variant.name}` : ''
-      const instead = ` No more can be taken from it: ${first} is delayed by ${showDelay(short)} instead, and what was `
-        + 'aligned to that must follow.'
-      await make(settingsOf(acts), `${moved} is aligned to ${first}: ${showDelay(candidate.delay)}${turned}${filter}.`
+      const instead = phrase('align.noMoreCanBe', { first, short: showDelay(short) })
+      await make(settingsOf(acts), phrase('align.isAlignedTo', {
+        moved,
+        first,
+        delay: showDelay(candidate.delay),
+        turned,
+        filter,
+      })
       + (short > 1e-6 ? instead : ''))
     }
     catch (error) { notices.fail(error) }

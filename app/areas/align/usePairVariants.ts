@@ -2,6 +2,7 @@ import { is, ownParameters, valueOf, type Parameter, type ParameterOf } from '~~
 import { kindsOffered, variantsFor, type FilterVariant } from '~~/core/tune'
 import { useAligning } from './aligning'
 import { choicesOfNames } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 /** Corners and all-pass middles that are tried. */
 const corners = 24
@@ -10,10 +11,10 @@ const middles = 8
 /** Which filters a search may try besides a delay. */
 const wishes = {
   'none': 'none',
-  'corner': 'crossover corner',
+  'corner': phrase('align.crossoverCorner'),
   'kind': 'corner and slope',
-  'both': 'crossover of both',
-  'all-pass': 'an all-pass',
+  'both': phrase('align.crossoverOfBoth'),
+  'all-pass': phrase('align.anAllPass'),
 } as const
 
 export function usePairVariants() {

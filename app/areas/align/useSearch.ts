@@ -2,6 +2,7 @@ import { AlignAnswered, type AlignRequest } from '~~/core/contract'
 import type { AlignMap, VariantCandidate } from '~~/core/tune'
 import { wordsOf } from '~~/core/words'
 import { createTask } from '~/document/task'
+import { phrase } from '~/parts/phrase'
 
 const open = () => new Worker(new URL('../../workers/align.worker.ts', import.meta.url), { type: 'module' })
 
@@ -22,7 +23,7 @@ export function useSearch() {
     return true
   }
   const task = createTask<typeof AlignAnswered, Omit<AlignRequest, 'id'>>(open, AlignAnswered, take, (words) => {
-    why.value = `The search ended: ${words}`
+    why.value = phrase('align.theSearchEnded', { words })
     busy.value = false
   })
   function stop() {

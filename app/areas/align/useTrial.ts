@@ -5,21 +5,22 @@ import type { Trace } from '~/charts/traces'
 import { useAligning } from './aligning'
 import { useCharts } from '~/charts/useCharts'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 export const pairViews = {
-  magnitude: 'Magnitude',
-  phase: 'Phase',
-  difference: 'Phase difference',
-  delay: 'Group delay',
+  magnitude: phrase('common.magnitude'),
+  phase: phrase('common.phase'),
+  difference: phrase('align.phaseDifference'),
+  delay: phrase('common.groupDelay'),
 } as const
 export type PairView = keyof typeof pairViews
 
 /** Axes of the views. */
 export const pairAxes: Record<PairView, { unit: string, min: number, max: number, step: number }> = {
   magnitude: { unit: 'dB', min: -36, max: 12, step: 6 },
-  phase: { unit: 'degrees', min: -180, max: 180, step: 45 },
-  difference: { unit: 'degrees', min: -180, max: 180, step: 45 },
-  delay: { unit: 'ms after the reference', min: -10, max: 30, step: 5 },
+  phase: { unit: phrase('align.degrees'), min: -180, max: 180, step: 45 },
+  difference: { unit: phrase('align.degrees'), min: -180, max: 180, step: 45 },
+  delay: { unit: phrase('align.msAfterTheReference'), min: -10, max: 30, step: 5 },
 }
 const degrees = (rad: Float64Array) => rad.map(v => (v * 180) / Math.PI)
 
@@ -71,7 +72,7 @@ export function useTrial(band: Ref<[number, number] | null>) {
     return [
       line('reference', first.name, first.hue, of(now.reference)),
       line('move', second.name, second.hue, of(now.move)),
-      line('sum', 'Their sum', 7, of(now.sum)),
+      line('sum', phrase('align.theirSum'), 7, of(now.sum)),
     ]
   })
   /** What every position says of the sum in the band: read again at every step of a drag. */

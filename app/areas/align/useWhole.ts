@@ -11,6 +11,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** The whole system at every position as it will sound, with any sources left out, and ways to set it compared. */
 export function useWhole() {
@@ -65,7 +66,7 @@ export function useWhole() {
   const compared = computed(() => {
     const { value } = playing
     const list: { id: string | null, name: string, figures: Figures | null }[]
-      = [{ id: null, name: 'as drafted now' }, ...alternatives.value].map(a => ({
+      = [{ id: null, name: phrase('align.asDraftedNow') }, ...alternatives.value].map(a => ({
         id: a.id,
         name: a.name,
         figures: value && figuresOf(value, allHeard(value, rigOf(alternatives.value.find(x => x.id === a.id)))),
@@ -98,7 +99,7 @@ export function useWhole() {
       differences(capability, site.draft(device), wanted.settings[device] ?? site.draft(device))
         .map(d => ({ device, path: d.path, value: d.to })))
     if (!edits.length && !send) return notices.say('info', message('alternative.same', { name: wanted.name }))
-    if (edits.length && !(await make(edits, `The system is set as “${wanted.name}”.`))) return
+    if (edits.length && !(await make(edits, phrase('align.theSystemIsSet', { name: wanted.name })))) return
     shown.value = null
     if (send) await site.send('mine')
   }

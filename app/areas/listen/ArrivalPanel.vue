@@ -7,6 +7,7 @@ import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useEngine } from '~/sound/engine'
 import { useListen } from '~/sound/listen'
+import { phrase } from '~/parts/phrase'
 
 /** The delay taken out of the microphone, and every arrival in the response; two picked give their difference. */
 const listen = useListen()
@@ -23,16 +24,18 @@ watch([() => listen.running, () => listen.curve !== null], ([running, hears]) =>
 const echoes = computed(() => listen.impulse?.echoes ?? [])
 type Echo = (typeof echoes.value)[number]
 const columns: TableColumn<Echo>[] = [
-  { id: 'after', name: 'after, ms', numeric: true, text: e => showNumber(e.time * 1000, 2) },
+  { id: 'after', name: phrase('listen.afterMs'), numeric: true, text: e => showNumber(e.time * 1000, 2) },
   {
     id: 'way',
-    name: 'way',
+    name: phrase('listen.way'),
     numeric: true,
-    title: 'Without the electronics’ own delay',
+    title: phrase('listen.withoutTheElectronicsOwn'),
     text: e => length.show((listen.delay + e.time - listen.electronics()) * c.value, 2),
   },
   { id: 'level', name: 'dB', numeric: true, text: e => showNumber(e.level, 1) },
-  { id: 'turned', name: 'Polarity', silent: true, text: e => (e.polarity < 0 ? 'inverted' : '') },
+  { id: 'turned', name: phrase('listen.polarity'), silent: true, text: e => (e.polarity < 0
+    ? phrase('listen.inverted')
+    : '') },
 ]
 const together = useTogether()
 const picked = ref<number[]>([])
@@ -55,14 +58,14 @@ const apart = computed(() => {
     data-testid="arrivals"
   >
     <div class="row apart">
-      <h2>Arrivals</h2>
+      <h2>{{ phrase('listen.arrivals') }}</h2>
       <CheckField
         v-model:value="engine.following"
-        label="follow slow changes"
+        :label="phrase('listen.followSlowChanges')"
       />
     </div>
     <NumberField
-      label="Delay removed (ms, samples, m, ft)"
+      :label="phrase('listen.delayRemovedMsSamples')"
       :value="listen.delay"
       v-bind="quantities.delay"
       :parse="text => parseDelay(text, context)"
@@ -71,20 +74,20 @@ const apart = computed(() => {
     />
     <ActionMenu
       v-if="together.actions.value.length"
-      label="Align with …"
-      title="Sets the delay that lets this source and another arrive here at once"
+      :label="phrase('listen.alignWith')"
+      :title="phrase('listen.setsTheDelayThat')"
       :actions="together.actions.value"
     />
     <p
       v-else
       class="soft small"
     >
-      Take another source here to let both arrive at once.
+      {{ phrase('listen.takeAnotherSourceHere') }}
     </p>
     <FigureTable
       v-if="echoes.length"
       class="echoes"
-      label="Arrivals"
+      :label="phrase('listen.arrivals')"
       :rows="echoes"
       :columns="columns"
       :row-key="(_, n) => n"
@@ -95,7 +98,7 @@ const apart = computed(() => {
       class="small"
       :class="{ soft: !apart }"
     >
-      {{ apart ?? 'Pick two for their difference.' }}
+      {{ apart ?? phrase('listen.pickTwoForTheir') }}
     </p>
   </div>
 </template>

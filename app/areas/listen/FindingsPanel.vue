@@ -9,6 +9,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
+import { phrase } from '~/parts/phrase'
 
 /** What the running measurement says of itself: sentences with their evidence one click away. */
 const site = useSite()
@@ -90,17 +91,17 @@ function show(evidence: Evidence) {
     v-if="found.length"
     class="section"
     aria-live="polite"
-    aria-label="Findings"
+    :aria-label="phrase('listen.findings')"
     data-testid="findings"
   >
-    <h2>Findings</h2>
+    <h2>{{ phrase('listen.findings') }}</h2>
     <button
       v-for="f in found.slice(0, 4)"
       :key="f.id"
       class="plain sentence"
       :class="{ error: f.weight === 'wrong', warn: f.weight === 'mind' }"
       :data-finding="f.id"
-      title="Show the evidence"
+      :title="phrase('listen.showTheEvidence')"
       @click="show(f.evidence)"
     >
       {{ wordsOf(f.told) }}

@@ -4,6 +4,7 @@ import { quantities } from '~~/core/units'
 import { choicesOfNames } from '~/parts/choices'
 import { useEngine } from '~/sound/engine'
 import { useListen } from '~/sound/listen'
+import { phrase } from '~/parts/phrase'
 
 /** Kovrin's own test signal: what it is. How loud, on and off stand above the plate. */
 const listen = useListen()
@@ -30,11 +31,11 @@ const set = (change: object) => {
 
 <template>
   <div class="row apart">
-    <h2>Noise</h2>
-    <span class="soft small">from Kovrin</span>
+    <h2>{{ phrase('listen.noise') }}</h2>
+    <span class="soft small">{{ phrase('listen.fromKovrin') }}</span>
   </div>
   <ChoiceField
-    label="Test signal"
+    :label="phrase('listen.testSignal')"
     layout="bare"
     :value="listen.signal.kind"
     :options="signals"
@@ -42,7 +43,7 @@ const set = (change: object) => {
   />
   <NumberField
     v-if="listen.signal.kind === 'sine'"
-    label="Frequency"
+    :label="phrase('listen.frequency')"
     :value="listen.signal.frequency"
     v-bind="quantities.frequency"
     @change="set({ frequency: Math.min(20000, Math.max(10, $event)) })"
@@ -52,13 +53,13 @@ const set = (change: object) => {
     class="pair"
   >
     <NumberField
-      label="From"
+      :label="phrase('common.from')"
       :value="listen.signal.low"
       v-bind="quantities.frequency"
       @change="set({ low: Math.max(10, Math.min($event, (listen.signal as { high: number }).high / 2.1)) })"
     />
     <NumberField
-      label="To"
+      :label="phrase('common.to')"
       :value="listen.signal.high"
       v-bind="quantities.frequency"
       @change="set({ high: Math.min(20000, Math.max($event, (listen.signal as { low: number }).low * 2.1)) })"
@@ -68,7 +69,7 @@ const set = (change: object) => {
     v-if="listen.signal.kind === 'matched' && engine.length !== listen.signal.period"
     class="small soft"
   >
-    Its period is {{ listen.signal.period }} samples: that block length without window needs no averaging.
+    {{ phrase('listen.itsPeriodIsSamples', { period: listen.signal.period }) }}
   </p>
 </template>
 

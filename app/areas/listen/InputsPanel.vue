@@ -10,6 +10,7 @@ import { useComputerInputs } from '~/sound/computerInputs'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import LevelMeter from './LevelMeter.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Every sound input and output in one place: named, labelled, hidden, metered. */
 const inputs = useInputs()
@@ -38,21 +39,25 @@ const rowsOf = (i: ListedDevice) =>
   i.device.channels.map((channel, n) => ({ n, channel, tap: tapOf(i.device.key, n) }))
 type Row = ReturnType<typeof rowsOf>[number]
 const columns: TableColumn<Row>[] = [
-  { id: 'channel', name: 'Channel', text: r => r.n + 1 },
-  { id: 'label', name: 'Label' },
-  { id: 'gain', name: 'Gain', width: '124px' },
+  { id: 'channel', name: phrase('listen.channel'), text: r => r.n + 1 },
+  { id: 'label', name: phrase('listen.label') },
+  { id: 'gain', name: phrase('common.gain'), width: '124px' },
   {
     id: 'used',
-    name: 'Used as',
+    name: phrase('listen.usedAs'),
     text: ({ tap, channel }) =>
-      [used.value.get(tap) ?? '', channel.correction && 'corrected', channel.calibration && 'calibrated']
+      [
+        used.value.get(tap) ?? '',
+        channel.correction && phrase('listen.corrected'),
+        channel.calibration && phrase('listen.calibrated'),
+      ]
         .filter(Boolean).join(', '),
   },
-  { id: 'level', name: 'Level', width: '190px' },
+  { id: 'level', name: phrase('common.level'), width: '190px' },
 ]
 function state(i: ListedDevice) {
-  if (i.simulated) return 'simulated, always there'
-  return i.present ? 'plugged in' : 'not plugged in'
+  if (i.simulated) return phrase('listen.simulatedAlwaysThere')
+  return i.present ? phrase('listen.pluggedIn') : phrase('listen.notPluggedIn')
 }
 function clean() {
   const undoInputs = inputs.clean()
@@ -63,7 +68,7 @@ function clean() {
     message('inputs.reset'),
     {
       act: {
-        name: 'Restore',
+        name: phrase('common.restore'),
         run: () => {
           undoInputs()
           undoSets()
@@ -78,36 +83,39 @@ function clean() {
   <section
     class="plate sheet"
     tabindex="0"
-    aria-label="Inputs and outputs"
+    :aria-label="phrase('listen.inputsAndOutputs')"
   >
     <header class="row apart">
-      <h2>Inputs and outputs</h2>
+      <h2>{{ phrase('listen.inputsAndOutputs') }}</h2>
       <div class="row">
         <ActionButton
           v-if="hidden"
           size="small"
           text
-          :label="showHidden ? 'Hide the hidden' : `Show hidden (${hidden})`"
+          :label="showHidden ? phrase('listen.hideTheHidden') : phrase('listen.showHidden', { hidden })"
           @click="showHidden = !showHidden"
         />
         <ActionButton
           size="small"
           text
-          label="Reset inputs and outputs"
-          title="Reset every name, label, correction and set"
+          :label="phrase('listen.resetInputsAndOutputs')"
+          :title="phrase('listen.resetEveryNameLabel')"
           @click="clean"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Charts"
+          :label="phrase('common.charts')"
           @click="view.plate = null"
         />
       </div>
     </header>
     <p class="soft">
-      Rename devices, label channels, hide what you never use.
-      {{ listen.running ? '' : 'Levels show on the picked channels while something is measured.' }}
+      {{
+        phrase('listen.renameDevicesLabelChannels', {
+          levels: listen.running ? '' : phrase('listen.levelsShowOnThe'),
+        })
+      }}
     </p>
     <article
       v-for="i in shown(inputs.inputs)"
@@ -119,29 +127,29 @@ function clean() {
       <div class="row head">
         <TextField
           class="name"
-          label="Name"
+          :label="phrase('common.name')"
           layout="bare"
           :value="i.device.name"
           :placeholder="i.device.label"
-          :name="`Name of ${i.device.label}`"
+          :name="phrase('listen.nameOf', { label: i.device.label })"
           :maxlength="60"
           @change="inputs.changeInput(i.device.key, { name: $event.trim() })"
         />
         <span class="soft small">{{
           state(i)
-        }}{{ i.device.name ? `; the machine calls it ${i.device.label}` : '' }}</span>
+        }}{{ i.device.name ? phrase('listen.theMachineCallsIt', { label: i.device.label }) : '' }}</span>
         <ActionButton
           size="small"
           text
-          :label="i.device.hidden ? 'Show' : 'Hide'"
-          :aria-label="`${i.device.hidden ? 'Show' : 'Hide'} ${inputs.nameOf(i.device)}`"
+          :label="i.device.hidden ? phrase('common.show') : phrase('listen.hide')"
+          :aria-label="`${i.device.hidden ? phrase('common.show') : phrase('listen.hide')} ${inputs.nameOf(i.device)}`"
           @click="inputs.changeInput(i.device.key, { hidden: !i.device.hidden })"
         />
       </div>
       <FigureTable
         v-if="!i.device.hidden"
         class="channels"
-        :label="`Channels of ${inputs.nameOf(i.device)}`"
+        :label="phrase('listen.channelsOf', { name: inputs.nameOf(i.device) })"
         :rows="rowsOf(i)"
         :columns="i.simulated ? columns : columns.filter(c => c.id !== 'gain')"
         :row-key="r => r.tap"
@@ -150,15 +158,15 @@ function clean() {
           <TextField
             layout="bare"
             :value="r.channel.name"
-            placeholder="no label"
-            :label="`Label of channel ${r.n + 1} of ${i.device.label}`"
+            :placeholder="phrase('listen.noLabel')"
+            :label="phrase('listen.labelOfChannelOf', { n: r.n + 1, label: i.device.label })"
             :maxlength="60"
             @change="inputs.changeChannel(r.tap, { name: $event.trim() })"
           />
         </template>
         <template #gain="{ row: r }">
           <NumberField
-            :label="`Gain of channel ${r.n + 1} of ${i.device.label}`"
+            :label="phrase('listen.gainOfChannelOf', { n: r.n + 1, label: i.device.label })"
             layout="bare"
             :value="r.channel.gain"
             v-bind="quantities.level"
@@ -169,27 +177,27 @@ function clean() {
           <LevelMeter
             v-if="used.has(r.tap)"
             bare
-            :name="`${inputs.labelOf(r.tap, true)}, as listed,`"
+            :name="phrase('listen.asListed', { label: inputs.labelOf(r.tap, true) })"
             :tap="r.tap"
           /><span
             v-else
             class="soft small"
-          >not in use</span>
+          >{{ phrase('listen.notInUse') }}</span>
         </template>
       </FigureTable>
     </article>
     <article class="panel">
       <div class="row head">
         <b>{{ inputs.labelOf(generatorTap) }}</b>
-        <span class="soft small">an internal reference, for inputs without a loopback</span>
+        <span class="soft small">{{ phrase('listen.anInternalReferenceFor') }}</span>
       </div>
     </article>
-    <h2>Outputs</h2>
+    <h2>{{ phrase('listen.outputs') }}</h2>
     <p
       v-if="!inputs.outputs.length"
       class="soft"
     >
-      Press Listen on the computer’s inputs first: then the browser names its outputs.
+      {{ phrase('listen.pressListenOnThe') }}
     </p>
     <article
       v-for="o in shown(inputs.outputs)"
@@ -200,22 +208,25 @@ function clean() {
       <div class="row head">
         <TextField
           class="name"
-          label="Name"
+          :label="phrase('common.name')"
           layout="bare"
           :value="o.device.name"
           :placeholder="o.device.label"
-          :name="`Name of output ${o.device.label}`"
+          :name="phrase('listen.nameOfOutput', { label: o.device.label })"
           :maxlength="60"
           @change="inputs.changeOutput(o.device.key, { name: $event.trim() })"
         />
         <span class="soft small">{{
           state(o)
-        }}{{ computer.output === o.device.key ? ', the noise plays here' : '' }}</span>
+        }}{{ computer.output === o.device.key ? phrase('listen.theNoisePlaysHere') : '' }}</span>
         <ActionButton
           size="small"
           text
-          :label="o.device.hidden ? 'Show' : 'Hide'"
-          :aria-label="`${o.device.hidden ? 'Show' : 'Hide'} output ${inputs.nameOf(o.device)}`"
+          :label="o.device.hidden ? phrase('common.show') : phrase('listen.hide')"
+          :aria-label="phrase('listen.output', {
+            act: o.device.hidden ? phrase('common.show') : phrase('listen.hide'),
+            name: inputs.nameOf(o.device),
+          })"
           @click="inputs.changeOutput(o.device.key, { hidden: !o.device.hidden })"
         />
       </div>

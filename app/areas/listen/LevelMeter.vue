@@ -2,6 +2,7 @@
 import type { Tap } from '~~/core/measure'
 import { showNumber } from '~~/core/units'
 import { useListen } from '~/sound/listen'
+import { phrase } from '~/parts/phrase'
 
 /** Peak and RMS of a channel, with a mark that stays once it has clipped. */
 const props = defineProps<{
@@ -15,7 +16,7 @@ const clipped = computed(() => listen.clipped.includes(props.tap))
 const at = (db: number) => `${Math.max(0, Math.min(100, ((db + 80) / 80) * 100))}%`
 const text = computed(() => {
   if (Number.isFinite(level.value.rms)) return `${showNumber(level.value.rms, 1)} dBFS`
-  return listen.running ? 'silent' : 'not listening'
+  return listen.running ? 'silent' : phrase('common.notListening')
 })
 </script>
 
@@ -28,20 +29,22 @@ const text = computed(() => {
       <span v-if="!bare">{{ name }}</span><span class="value"><button
                                                                 v-if="clipped"
                                                                 class="plain clip"
-                                                                title="It has clipped. Click to clear the mark."
+                                                                :title="phrase('listen.itHasClippedClick')"
       @click="listen.clipped = listen.clipped.filter(t => t !== tap)"
                                                               >
-                                                                clipped
+                                                                {{ phrase('listen.clipped') }}
                                                               </button>
         <span
           class="num"
-          :title="`RMS; peak ${Number.isFinite(level.peak) ? `${showNumber(level.peak, 1)} dBFS` : 'silent'}`"
+          :title="phrase('listen.rmsPeak', {
+            peak: Number.isFinite(level.peak) ? `${showNumber(level.peak, 1)} dBFS` : phrase('frame.silent'),
+          })"
         >{{ text }}</span></span>
     </div>
     <div
       class="bar"
       role="meter"
-      :aria-label="`${name} level`"
+      :aria-label="phrase('listen.level', { name })"
       aria-valuemin="-80"
       aria-valuemax="0"
       :aria-valuenow="Number.isFinite(level.rms) ? Math.round(level.rms) : -80"

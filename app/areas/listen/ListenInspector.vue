@@ -13,6 +13,7 @@ import FindingsPanel from './FindingsPanel.vue'
 import GeneratorPanel from './GeneratorPanel.vue'
 import MeasurementsPanel from './MeasurementsPanel.vue'
 import SweepPanel from './SweepPanel.vue'
+import { phrase } from '~/parts/phrase'
 
 const listen = useListen()
 const engine = useEngine()
@@ -20,22 +21,22 @@ const view = useView()
 const corrections = useCorrections()
 const nameOf = (length: (typeof blockLengths)[number]) =>
   length === 'multi'
-    ? 'several: long for bass, short for treble'
+    ? phrase('listen.severalLongForBass')
     : `${length} samples, from ${Math.round(engine.lowest(listen.sampleRate, length))} Hz`
 const averagingChoices = averagings.map(a => ({ value: a.id, label: a.name }))
-const uses: Partial<Record<number, string>> = { 48: ', to investigate', 12: ', to decide' }
+const uses: Partial<Record<number, string>> = { 48: phrase('listen.toInvestigate'), 12: phrase('listen.toDecide') }
 const smoothingChoices = choicesOf(smoothings, n => `1/${n} octave${uses[n] ?? ''}`)
 const lengthChoices = computed(() => choicesOf(blockLengths, nameOf))
 const estimators = choicesOfNames({
-  H1: 'H1: the microphone’s noise falls out',
-  H2: 'H2: the reference’s noise falls out',
-  Hg: 'Hg: geometric mean of both, √(H1·H2)',
+  H1: phrase('listen.h1TheMicrophonesNoise'),
+  H2: phrase('listen.h2TheReferencesNoise'),
+  Hg: phrase('listen.hgGeometricMeanOf'),
 })
 const overlaps = choicesOf([0, 0.5, 0.75, 0.875], o => `${o * 100} %`)
 const windowChoices = choicesOf(Object.keys(windows) as (keyof typeof windows)[], id => windows[id].name)
 const blocksNow = computed(() => {
   const lengths = engine.length === 'multi' ? 'lengths: several' : `length ${engine.length}`
-  return `Block ${lengths}, ${engine.estimator}, ${windows[engine.window].name}`
+  return phrase('listen.block', { lengths, estimator: engine.estimator, name: windows[engine.window].name })
 })
 </script>
 
@@ -46,22 +47,24 @@ const blocksNow = computed(() => {
       <GeneratorPanel />
       <FoldSection
         id="interface"
-        :title="`Interface correction: ${corrections.interfaceText ? corrections.interfaceText.name : 'none'}`"
+        :title="phrase('listen.interfaceCorrection', {
+          name: corrections.interfaceText ? corrections.interfaceText.name : phrase('common.none'),
+        })"
       >
         <p class="small soft">
-          Join an output to the microphone’s input by a cable and start the noise.
+          {{ phrase('listen.joinAnOutputTo') }}
         </p>
         <ActionButton
           size="small"
           severity="secondary"
-          label="Store this as interface correction"
+          :label="phrase('listen.storeThisAsInterface')"
           @click="listen.keepInterface()"
         />
         <ActionButton
           v-if="corrections.interfaceText"
           size="small"
           text
-          label="Remove"
+          :label="phrase('common.remove')"
           @click="corrections.interfaceText = null"
         />
       </FoldSection>
@@ -69,30 +72,30 @@ const blocksNow = computed(() => {
     <MeasurementsPanel />
     <SoundFrom />
     <div class="section">
-      <h2>Averaging and smoothing</h2>
+      <h2>{{ phrase('listen.averagingAndSmoothing') }}</h2>
       <ChoiceField
         v-model:value="engine.averagingId"
-        label="Averaging"
+        :label="phrase('listen.averaging')"
         layout="beside"
         :options="averagingChoices"
       />
       <ChoiceField
         v-model:value="view.smoothing"
-        label="Smoothing"
+        :label="phrase('common.smoothing')"
         layout="beside"
         :options="smoothingChoices"
       />
       <div class="trim">
         <NumberField
-          label="Trim, for viewing only"
+          :label="phrase('listen.trimForViewingOnly')"
           :value="listen.trim"
           v-bind="quantities.level"
           @change="listen.trim = $event"
         /><ActionButton
           size="small"
           severity="secondary"
-          label="Normalise to 0 dB"
-          title="Lets the trace sit at 0 dB between 500 Hz and 2 kHz"
+          :label="phrase('listen.normaliseToDb')"
+          :title="phrase('listen.letsTheTraceSit')"
           :disabled="!listen.curve"
           @click="listen.matchLevel()"
         />
@@ -103,33 +106,33 @@ const blocksNow = computed(() => {
       >
         <ChoiceField
           v-model:value="engine.length"
-          label="Blocks"
-          name="Blocks: their length"
+          :label="phrase('listen.blocks')"
+          :name="phrase('listen.blocksTheirLength')"
           layout="beside"
           :options="lengthChoices"
         />
         <ChoiceField
           v-model:value="engine.estimator"
-          label="Magnitude"
-          name="Magnitude from"
+          :label="phrase('common.magnitude')"
+          :name="phrase('listen.magnitudeFrom')"
           layout="beside"
           :options="estimators"
         />
         <ChoiceField
           v-model:value="engine.overlap"
-          label="Overlap"
+          :label="phrase('listen.overlap')"
           layout="beside"
           :options="overlaps"
         />
         <ChoiceField
           v-model:value="engine.window"
-          label="Window"
+          :label="phrase('common.window')"
           layout="beside"
           :options="windowChoices"
         />
         <CheckField
           v-model:value="engine.dropPoor"
-          label="Reject disturbed blocks"
+          :label="phrase('listen.rejectDisturbedBlocks')"
         />
       </FoldSection>
     </div>

@@ -9,6 +9,7 @@ import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import LevelMeter from './LevelMeter.vue'
 import TapSelect from './TapSelect.vue'
+import { phrase } from '~/parts/phrase'
 
 /** One measurement of the set: what it hears, where, its level; opened, everything about it can be chosen here. */
 const props = defineProps<{ row: Measurement, opened: boolean }>()
@@ -35,11 +36,11 @@ const name = computed(() => inputs.labelOf(props.row.microphone))
 const change = (patch: Partial<Measurement>) => sets.change(props.row.id, patch)
 /** What a real reference can hear: a feed of the rig, or nobody knows. */
 const feeds = computed(() => [
-  { value: null, label: 'unknown' },
+  { value: null, label: phrase('listen.unknown') },
   ...Object.entries(site.wiring.feeds).map(([value, { name: label }]) => ({ value, label })),
 ])
 const places = computed(() => [
-  { value: null, label: 'where the picked cell says' },
+  { value: null, label: phrase('listen.whereThePickedCell') },
   ...site.positions.map(p => ({ value: p.id, label: p.name })),
 ])
 </script>
@@ -54,16 +55,20 @@ const places = computed(() => [
       <button
         class="plain name"
         :aria-pressed="front"
-        :title="front ? 'Its numbers and findings are shown' : 'Show its numbers and findings'"
+        :title="front ? phrase('listen.itsNumbersAndFindings') : phrase('listen.showItsNumbersAnd')"
         @click="sets.look(row.id)"
       >
-        <b>{{ name }}</b> <span class="soft">at {{ place?.name ?? 'no position yet' }}</span>
+        <b>{{ name }}</b> <span class="soft">{{
+          phrase('listen.at', {
+            name: place?.name ?? phrase('listen.noPositionYet'),
+          })
+        }}</span>
       </button>
       <button
         v-if="row.state === 'on'"
         class="plain tool"
-        :aria-label="`Pause ${name}`"
-        title="Pause: the trace stays as it is"
+        :aria-label="phrase('listen.pause', { name })"
+        :title="phrase('listen.pauseTheTraceStays')"
         @click="change({ state: 'paused' })"
       >
         <i class="pi pi-pause" />
@@ -71,8 +76,8 @@ const places = computed(() => [
       <button
         v-else
         class="plain tool"
-        :aria-label="`Start ${name}`"
-        title="Resume"
+        :aria-label="phrase('listen.start', { name })"
+        :title="phrase('common.resume')"
         @click="change({ state: 'on' })"
       >
         <i class="pi pi-play" />
@@ -80,17 +85,17 @@ const places = computed(() => [
       <button
         v-if="row.state !== 'off'"
         class="plain tool"
-        :aria-label="`Stop ${name}`"
-        title="Stop: its trace goes away"
+        :aria-label="phrase('listen.stop', { name })"
+        :title="phrase('listen.stopItsTraceGoes')"
         @click="change({ state: 'off' })"
       >
         <i class="pi pi-stop" />
       </button>
       <button
         class="plain tool"
-        :aria-label="`Settings of ${name}`"
+        :aria-label="phrase('common.settingsOf', { name })"
         :aria-expanded="opened"
-        title="Channels and position"
+        :title="phrase('listen.channelsAndPosition')"
         @click="emit('open')"
       >
         <i class="pi pi-sliders-h" />
@@ -119,47 +124,51 @@ const places = computed(() => [
       class="more"
     >
       <TapSelect
-        label="Microphone"
+        :label="phrase('listen.microphone')"
         :value="row.microphone"
-        name="Microphone channel"
+        :name="phrase('listen.microphoneChannel')"
         @change="change({ microphone: $event })"
       />
       <TapSelect
-        label="Reference"
+        :label="phrase('common.reference')"
         :value="row.reference"
-        name="Reference channel"
+        :name="phrase('listen.referenceChannel')"
         generator
         @change="change({ reference: $event })"
       />
       <ChoiceField
         v-if="sets.isTold(row)"
-        label="Reference input"
+        :label="phrase('listen.referenceInput')"
         layout="beside"
         :value="sets.heardFeed(row)"
         :options="feeds"
         @change="change({ hears: $event })"
       />
       <ChoiceField
-        label="stands"
-        :name="`${name} stands`"
+        :label="phrase('listen.stands')"
+        :name="phrase('listen.stands2', { name })"
         layout="beside"
         :value="row.position"
         :options="places"
         @change="change({ position: $event })"
       />
       <div class="row small">
-        <span class="soft grow">Microphone correction: {{ correction ? correction.name : 'none' }}</span>
+        <span class="soft grow">{{
+          phrase('listen.microphoneCorrection', {
+            name: correction ? correction.name : phrase('common.none'),
+          })
+        }}</span>
         <ActionButton
           v-if="correction"
           size="small"
           text
-          label="Remove"
+          :label="phrase('common.remove')"
           @click="inputs.changeChannel(row.microphone, { correction: null })"
         />
         <FileField
           v-else
-          label="Load its text file …"
-          name="Microphone correction: load its text file …"
+          :label="phrase('listen.loadItsTextFile')"
+          :name="phrase('listen.microphoneCorrectionLoadIts')"
           accept=".txt,.csv,.cal,.frd,text/plain,text/csv"
           @pick="corrections.load(row.microphone, $event[0]!)"
         />
@@ -169,7 +178,7 @@ const places = computed(() => [
         size="small"
         text
         severity="secondary"
-        label="Remove this measurement from the set"
+        :label="phrase('listen.removeThisMeasurementFrom')"
         @click="sets.remove(row.id)"
       />
     </div>

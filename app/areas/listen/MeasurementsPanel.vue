@@ -9,6 +9,7 @@ import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import LevelMeter from './LevelMeter.vue'
 import MeasurementRow from './MeasurementRow.vue'
+import { phrase } from '~/parts/phrase'
 
 /** The measurements that run together: the set in use, each of its rows, and the references' levels. */
 const sets = useSets()
@@ -35,7 +36,7 @@ function removeSet() {
   const { name } = sets.current
   const bringBack = sets.removeSet()
   if (bringBack) notices.say('warn', message('set.deleted', { name }), {
-    act: { name: 'Restore', run: bringBack },
+    act: { name: phrase('common.restore'), run: bringBack },
   })
 }
 /** The next channel that is not measured yet, at the next position that has no microphone. */
@@ -61,22 +62,22 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
     data-testid="measurements"
   >
     <div class="row apart">
-      <h2>Measurements</h2>
+      <h2>{{ phrase('listen.measurements') }}</h2>
       <button
         v-if="listen.running && sets.able.length > 1"
         class="plain all"
         @click="sets.all(anyOn ? 'paused' : 'on')"
       >
-        {{ anyOn ? 'Pause all' : 'Resume all' }}
+        {{ anyOn ? phrase('listen.pauseAll') : phrase('listen.resumeAll') }}
       </button>
     </div>
     <TextField
       v-if="naming"
-      label="Name"
+      :label="phrase('common.name')"
       layout="bare"
       :value="naming === 'rename' ? sets.current.name : ''"
-      :name="naming === 'new' ? 'Name of the new set' : 'Name of this set'"
-      :placeholder="naming === 'new' ? 'Stage lip, for instance' : ''"
+      :name="naming === 'new' ? phrase('listen.nameOfTheNew') : phrase('listen.nameOfThisSet')"
+      :placeholder="naming === 'new' ? phrase('listen.stageLipForInstance') : ''"
       :maxlength="60"
       autofocus
       @change="named"
@@ -88,7 +89,7 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
     >
       <ChoiceField
         class="grow"
-        label="Set of measurements"
+        :label="phrase('listen.setOfMeasurements')"
         layout="bare"
         :value="sets.current.id"
         :options="sets.kept.sets.map(s => ({ value: s.id, label: s.name }))"
@@ -96,16 +97,16 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
       />
       <button
         class="plain tool"
-        aria-label="Rename this set"
-        title="Rename this set"
+        :aria-label="phrase('listen.renameThisSet')"
+        :title="phrase('listen.renameThisSet')"
         @click="naming = 'rename'"
       >
         <i class="pi pi-pencil" />
       </button>
       <button
         class="plain tool"
-        aria-label="New set from this one"
-        title="New set from this one"
+        :aria-label="phrase('listen.newSetFromThis')"
+        :title="phrase('listen.newSetFromThis')"
         @click="naming = 'new'"
       >
         <i class="pi pi-clone" />
@@ -113,8 +114,8 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
       <button
         v-if="sets.kept.sets.length > 1"
         class="plain tool"
-        aria-label="Delete this set"
-        title="Delete this set"
+        :aria-label="phrase('listen.deleteThisSet')"
+        :title="phrase('listen.deleteThisSet')"
         @click="removeSet"
       >
         <i class="pi pi-trash" />
@@ -132,7 +133,7 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
     <LevelMeter
       v-for="tap in references"
       :key="tap"
-      :name="`Reference: ${inputs.labelOf(tap)}`"
+      :name="phrase('listen.reference', { label: inputs.labelOf(tap) })"
       :tap="tap"
     />
     <div class="row apart">
@@ -140,13 +141,13 @@ const anyOn = computed(() => sets.able.some(m => m.state === 'on'))
         class="plain link"
         @click="add"
       >
-        + measurement
+        {{ phrase('listen.measurement') }}
       </button><button
         class="plain link"
         data-testid="inputs"
         @click="view.plate = view.plate === 'inputs' ? null : 'inputs'"
       >
-        {{ view.plate === 'inputs' ? 'Charts' : 'Inputs and outputs …' }}
+        {{ view.plate === 'inputs' ? phrase('common.charts') : phrase('listen.inputsAndOutputs2') }}
       </button>
     </div>
   </div>

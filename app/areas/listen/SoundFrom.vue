@@ -6,6 +6,7 @@ import { useHall } from '~/sound/hall'
 import { useInputs } from '~/sound/inputs'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
+import { phrase } from '~/parts/phrase'
 
 /**
  * Where the sound comes from and goes to: the simulated interface and what happens in its hall, or this computer's own
@@ -18,77 +19,80 @@ const computer = useComputerInputs()
 const inputs = useInputs()
 onMounted(() => void computer.list().catch(() => {}))
 const outputs = computed(() => [
-  { value: '', label: 'Default output of this computer' },
+  { value: '', label: phrase('listen.defaultOutputOfThis') },
   ...inputs.outputs
     .filter(o => o.present && (!o.device.hidden || o.device.key === computer.output))
     .map(o => ({ value: o.device.key, label: inputs.nameOf(o.device) })),
 ])
-const origins = choicesOfNames({ venue: 'Simulated interface (no gear needed)', computer: 'This computer’s inputs' })
+const origins = choicesOfNames({
+  venue: phrase('listen.simulatedInterfaceNoGear'),
+  computer: phrase('listen.thisComputersInputs'),
+})
 const hallOutputs = simulatedOutputs.map((label, value) => ({ value, label }))
 const events = choicesOf(backgroundIds, id => backgrounds[id].name)
 const orders = choicesOf(
   Array.from({ length: highestOrder + 1 }, (_, n) => n),
-  n => (n === 0 ? 'direct sound and tail only' : `one by one up to order ${n}`),
+  n => (n === 0 ? phrase('listen.directSoundAndTail') : phrase('listen.oneByOneUp', { n })),
 )
 const speeds = [
-  { value: 1, label: 'shared' },
-  { value: 2, label: 'twice as fast' },
-  { value: 4, label: 'four times as fast' },
+  { value: 1, label: phrase('listen.shared') },
+  { value: 2, label: phrase('listen.twiceAsFast') },
+  { value: 4, label: phrase('listen.fourTimesAsFast') },
 ]
 </script>
 
 <template>
   <div class="section">
-    <h2>Sound from</h2>
+    <h2>{{ phrase('listen.soundFrom') }}</h2>
     <ChoiceField
       v-model:value="sets.input"
-      label="Sound from"
+      :label="phrase('listen.soundFrom')"
       layout="bare"
       :options="origins"
     />
     <template v-if="sets.facts.simulated">
       <p class="soft small">
-        The simulated microphones stand where the measurements above say.
+        {{ phrase('listen.theSimulatedMicrophonesStand') }}
       </p>
       <ChoiceField
         v-model:value="hall.output"
-        label="Generator output"
-        name="Generator outputput"
+        :label="phrase('listen.generatorOutput')"
+        :name="phrase('listen.generatorOutputput')"
         layout="beside"
         :options="hallOutputs"
       />
       <ChoiceField
         v-model:value="hall.background"
-        label="In the hall"
+        :label="phrase('listen.inTheHall')"
         layout="beside"
         :options="events"
       />
       <ChoiceField
         v-model:value="hall.reflections"
-        label="Reflections"
+        :label="phrase('listen.reflections')"
         layout="beside"
         :options="orders"
       />
       <ChoiceField
         v-model:value="hall.speed"
-        label="Clock"
-        name="Its clock: the hall’s"
+        :label="phrase('listen.clock')"
+        :name="phrase('listen.itsClockTheHalls')"
         layout="beside"
         :options="speeds"
       />
       <CheckField
         v-model:value="hall.programme"
-        label="The console plays music into the rig"
+        :label="phrase('listen.theConsolePlaysMusic')"
       />
       <CheckField
         v-model:value="hall.evening"
-        label="Simulate the evening: show-time air in ten minutes"
+        :label="phrase('listen.simulateTheEveningShow')"
       />
       <ActionButton
         v-if="!listen.running"
         size="small"
         text
-        label="Listen without noise"
+        :label="phrase('listen.listenWithoutNoise')"
         data-testid="listen-only"
         @click="listen.start()"
       />
@@ -96,13 +100,13 @@ const speeds = [
     <template v-else>
       <ChoiceField
         v-model:value="computer.output"
-        label="Generator output"
-        name="Generator outputput"
+        :label="phrase('listen.generatorOutput')"
+        :name="phrase('listen.generatorOutputput')"
         layout="beside"
         :options="outputs"
       />
       <ActionButton
-        :label="computer.state === 'open' ? 'Stop listening' : 'Listen'"
+        :label="computer.state === 'open' ? phrase('listen.stopListening') : phrase('listen.listen')"
         :severity="computer.state === 'open' ? 'secondary' : undefined"
         :loading="computer.state === 'asking'"
         :disabled="!sets.able.length"

@@ -4,6 +4,7 @@ import { useSite } from '~/document/site'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 /** Sweeps: one at the picked cell, or the whole ledger unattended. */
 const sweep = useSweep()
@@ -29,7 +30,7 @@ const dry = computed(() => sweep.todo.length > 0)
 const hasParts = computed(() => site.sources.some(s => site.outputs(s.id).length > 1))
 const arrival = computed(() => {
   const first = sweep.last?.first ?? null
-  return first === null ? 'no arrival can be told' : `arrival ${showDelay(first)}`
+  return first === null ? phrase('listen.noArrivalCanBe') : `arrival ${showDelay(first)}`
 })
 </script>
 
@@ -39,38 +40,38 @@ const arrival = computed(() => {
     data-testid="sweep"
   >
     <div class="row apart">
-      <h2>Sweep</h2>
-      <span class="soft small">response, noise and distortion in one</span>
+      <h2>{{ phrase('common.sweep') }}</h2>
+      <span class="soft small">{{ phrase('listen.responseNoiseAndDistortion') }}</span>
     </div>
     <div class="four">
       <NumberField
-        label="From"
+        :label="phrase('common.from')"
         :value="plan.low"
         v-bind="quantities.frequency"
         @change="set({ low: Math.max(5, Math.min($event, plan.high / 2.1)) })"
       />
       <NumberField
-        label="To"
+        :label="phrase('common.to')"
         :value="plan.high"
         v-bind="quantities.frequency"
         @change="set({ high: Math.min(20000, Math.max($event, plan.low * 2.1)) })"
       />
       <NumberField
-        label="Length"
+        :label="phrase('common.length')"
         :value="plan.seconds"
         v-bind="plainQuantity('s', 0.5, 1)"
         @change="set({ seconds: Math.max(0.5, Math.min(20, $event)) })"
       />
       <NumberField
-        label="Times"
+        :label="phrase('common.times')"
         :value="plan.repeats"
         v-bind="plainQuantity('', 1, 0)"
         @change="set({ repeats: Math.max(1, Math.min(16, Math.round($event))) })"
       />
     </div>
     <SliderField
-      label="Level"
-      name="Sweep level in dBFS"
+      :label="phrase('common.level')"
+      :name="phrase('listen.sweepLevelInDbfs')"
       layout="beside"
       :value="plan.level"
       :min="-50"
@@ -84,9 +85,11 @@ const arrival = computed(() => {
         role="status"
       >
         <template v-if="sweep.round">
-          <b>{{ sweep.round.at }} of {{ sweep.round.of }}</b> {{ sweep.round.name }}:
+          <b>{{ phrase('listen.of', { at: sweep.round.at, all: sweep.round.of }) }}</b> {{ sweep.round.name }}:
         </template>{{
-          sweep.state === 'checking' ? 'a short noise to check the level' : `sweeping, about ${left} s left`
+          sweep.state === 'checking' ? phrase('listen.aShortNoiseTo') : phrase('listen.sweepingAboutSLeft', {
+            left,
+          })
         }}
       </p>
     </template>
@@ -95,8 +98,8 @@ const arrival = computed(() => {
         severity="secondary"
         :label="
           dry
-            ? `Sweep all: ${sweep.todo.length} ${sweep.todo.length === 1 ? 'cell' : 'cells'} to do`
-            : 'Sweep all: nothing to do'
+            ? phrase('listen.sweepAllCellTo', { todo: sweep.todo.length })
+            : phrase('listen.sweepAllNothingTo')
         "
         :disabled="!dry || listen.taken !== null"
         :title="listen.taken ?? undefined"
@@ -106,15 +109,14 @@ const arrival = computed(() => {
       <CheckField
         v-if="hasParts"
         v-model:value="sweep.alone"
-        label="each output alone too: edits of one of them can then be predicted"
+        :label="phrase('listen.eachOutputAloneToo')"
       />
       <p class="soft small">
         {{
-          sets.facts.walks
-            ? 'The simulated microphone walks from position to position.'
-            : 'All sources, one by one, where the microphones stand.'
+          phrase('listen.theOthersAreMuted', {
+            how: sets.facts.walks ? phrase('listen.theSimulatedMicrophoneWalks') : phrase('listen.allSourcesOneBy'),
+          })
         }}
-        The others are muted meanwhile and restored after.
       </p>
     </template>
     <p
@@ -122,8 +124,7 @@ const arrival = computed(() => {
       class="small"
       data-testid="sweep-result"
     >
-      Last: {{ arrival }}, {{ showNumber(worst.level, 0) }} dB over the
-      noise at worst ({{ worst.band }}).
+      {{ phrase('listen.lastDbOverThe', { arrival, level: showNumber(worst.level, 0), band: worst.band }) }}
     </p>
   </div>
 </template>

@@ -2,6 +2,7 @@
 import { generatorTap, tapOf, type Tap } from '~~/core/measure'
 import { useInputs } from '~/sound/inputs'
 import { useSets } from '~/sound/sets'
+import { phrase } from '~/parts/phrase'
 
 /** Picks an input channel by its device and its label; hidden devices and those of the other kind are left out. */
 const props = defineProps<{ value: Tap, label: string, name: string, generator?: boolean }>()
@@ -20,15 +21,15 @@ const options = computed(() => {
     .flatMap(i =>
       i.device.channels.map((c, n) => ({
         value: tapOf(i.device.key, n),
-        label: c.name || `channel ${n + 1}`,
-        group: `${inputs.nameOf(i.device)}${i.present ? '' : ' (not plugged in)'}`,
+        label: c.name || phrase('listen.channel2', { n: n + 1 }),
+        group: `${inputs.nameOf(i.device)}${i.present ? '' : phrase('listen.notPluggedIn2')}`,
       })))
   const own = props.generator || props.value === generatorTap
-    ? [{ value: generatorTap, label: inputs.labelOf(generatorTap), group: 'Inside Kovrin' }]
+    ? [{ value: generatorTap, label: inputs.labelOf(generatorTap), group: phrase('listen.insideKovrin') }]
     : []
   const gone = [...own, ...listed].some(o => o.value === props.value)
     ? []
-    : [{ value: props.value, label: inputs.labelOf(props.value, true), group: 'Not there now' }]
+    : [{ value: props.value, label: inputs.labelOf(props.value, true), group: phrase('listen.notThereNow') }]
   return [...gone, ...own, ...listed]
 })
 </script>

@@ -5,22 +5,23 @@ import { useView } from '~/document/view'
 import { later } from '~/parts/later'
 import { useListen } from '~/sound/listen'
 import ListenInspector from './ListenInspector.vue'
+import { phrase } from '~/parts/phrase'
 
 function commands() {
   const view = useView()
   const listen = useListen()
   const areInputs = computed(() => view.area === 'listen' && view.plate === 'inputs')
   return computed<CommandRow[]>(() => [
-    ['inputs', areInputs.value ? 'Charts' : 'Inputs and outputs', () =>
+    ['inputs', areInputs.value ? phrase('common.charts') : phrase('listen.inputsAndOutputs'), () =>
       view.go('listen', areInputs.value ? null : 'inputs')],
-    ['listen', listen.running ? 'Stop listening' : 'Listen without noise', () =>
+    ['listen', listen.running ? phrase('listen.stopListening') : phrase('listen.listenWithoutNoise'), () =>
       void (listen.running ? listen.stop() : listen.start())],
   ])
 }
 
 export const listen: Area = {
   id: 'listen',
-  name: 'Listen',
+  name: phrase('listen.listen'),
   plate: PlateView,
   plates: { inputs: later(() => import('./InputsPanel.vue')) },
   inspector: ListenInspector,

@@ -9,6 +9,7 @@ import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** A delay under this is no delay: half a sample of the slowest device in use. */
 const nothing = 1e-5
@@ -49,7 +50,7 @@ export function useTogether() {
     catch (error) {
       return notices.fail(error)
     }
-    const act = { name: 'Undo', run: () => void site.undo() }
+    const act = { name: phrase('common.undo'), run: () => void site.undo() }
     const told = { source: name, by: showDelay(by) }
     notices.say('info', message(site.live ? 'together.delayed' : 'together.draft', told), { act })
   }
@@ -58,13 +59,17 @@ export function useTogether() {
     // what was heard before a change, or of other sources, tells nothing of this one
     const isOther = listen.settling || listen.assumed || !site.fed(view.cell!.source)
     const heard = isOther ? null : listen.arrival
-    if (!heard) return { name: `${source.name}: no arrival of this source yet`, run: () => {}, disabled: true }
+    if (!heard) return { name: phrase('listen.noArrivalOfThis', {
+      name: source.name,
+    }), run: () => {}, disabled: true }
     const later = arrival - heard.time
     const here = site.sourceOf(view.cell!.source)!
-    if (Math.abs(later) < nothing) return { name: `${source.name}: arrives with it`, run: () => {}, disabled: true }
+    if (Math.abs(later) < nothing) return { name: phrase('listen.arrivesWithIt', {
+      name: source.name,
+    }), run: () => {}, disabled: true }
     const [id, name] = later > 0 ? [here.id, here.name] : [source.id, source.name]
     return {
-      name: `${source.name}: delay ${name} by ${showDelay(Math.abs(later))}`,
+      name: phrase('listen.delayBy', { name: source.name, other: name, delay: showDelay(Math.abs(later)) }),
       run: () => void delay(id, Math.abs(later)),
     }
   }))

@@ -2,25 +2,26 @@
 import { parameterName, showParameter } from '~~/core/rig'
 import { useDrafts } from '~/document/drafts'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const drafts = useDrafts()
 const words = {
   searching: 'connecting',
-  reading: 'reading its settings',
-  live: 'in sync',
+  reading: phrase('rig.readingItsSettings'),
+  live: phrase('rig.inSync'),
   lost: 'offline',
-  elsewhere: 'controlled by another site',
-  unconfirmed: 'not confirmed',
+  elsewhere: phrase('rig.controlledByAnotherSite'),
+  unconfirmed: phrase('rig.notConfirmed'),
 }
 const rows = computed(() =>
   site.devices.map(d => ({ d, link: site.linkOf(d.id), unsent: site.unsent[d.id] ?? [] })),
 )
 const columns = [
-  { id: 'device', name: 'Device' },
-  { id: 'link', name: 'Connection' },
-  { id: 'what', name: 'What it is' },
-  { id: 'unsent', name: 'Unsent edits' },
+  { id: 'device', name: phrase('common.device') },
+  { id: 'link', name: phrase('rig.connection') },
+  { id: 'what', name: phrase('rig.whatItIs') },
+  { id: 'unsent', name: phrase('rig.unsentEdits') },
 ]
 </script>
 
@@ -28,11 +29,11 @@ const columns = [
   <section
     class="plate sheet"
     tabindex="0"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
   >
-    <h2>Devices</h2>
+    <h2>{{ phrase('common.devices') }}</h2>
     <FigureTable
-      label="Devices"
+      :label="phrase('common.devices')"
       :rows="rows"
       :columns="columns"
       :row-key="r => r.d.id"
@@ -48,20 +49,20 @@ const columns = [
             :class="r.link.state === 'live' ? 'pi-check-circle' : 'pi-exclamation-triangle'"
           />
           {{ words[r.link.state] }}<br><span class="soft small">{{
-            r.link.why ?? `since ${new Date(r.link.since).toLocaleTimeString()}`
+            r.link.why ?? phrase('rig.since', { time: new Date(r.link.since).toLocaleTimeString() })
           }}</span>
           <ActionButton
             v-if="r.link.state === 'elsewhere'"
             size="small"
             severity="secondary"
-            label="Take control"
+            :label="phrase('rig.takeControl')"
             @click="site.takeOver(r.d.id)"
           />
           <ActionButton
             v-if="r.link.state === 'unconfirmed' && r.d.address.includes(':')"
             size="small"
             severity="secondary"
-            :label="`Connect to ${r.d.address}`"
+            :label="phrase('rig.connectTo', { address: r.d.address })"
             @click="site.confirmAddress(r.d.id)"
           />
           <p
@@ -74,15 +75,24 @@ const columns = [
         </div>
       </template>
       <template #what="{ row: r }">
-        {{ r.d.capability.inputs.length }} in, {{ r.d.capability.outputs.length }} out,
-        {{ r.d.capability.sampleRate / 1000 }} kHz<br>
-        <span class="soft small">{{ (r.d.capability.latency * 1000).toFixed(1) }} ms through it</span>
+        {{
+          phrase('rig.inOutKhz', {
+            inputs: r.d.capability.inputs.length,
+            outputs: r.d.capability.outputs.length,
+            sampleRate: r.d.capability.sampleRate / 1000,
+          })
+        }}<br>
+        <span class="soft small">{{
+          phrase('rig.msThroughIt', {
+            latency: (r.d.capability.latency * 1000).toFixed(1),
+          })
+        }}</span>
       </template>
       <template #unsent="{ row: r }">
         <span
           v-if="!r.unsent.length"
           class="soft"
-        >none</span>
+        >{{ phrase('common.none') }}</span>
         <div
           v-for="u in r.unsent"
           :key="u.path"
@@ -93,7 +103,7 @@ const columns = [
           <b>{{ showParameter(r.d.capability, u.path, u.to) }}</b><span
             v-if="drafts.byOf(r.d.id, u.path)"
             class="soft"
-          > by {{ drafts.byOf(r.d.id, u.path) }}</span>
+          > {{ phrase('rig.by', { who: drafts.byOf(r.d.id, u.path) ?? '' }) }}</span>
         </div>
       </template>
     </FigureTable>
@@ -102,10 +112,10 @@ const columns = [
       class="row"
     >
       <ActionButton
-        label="Send all"
+        :label="phrase('common.sendAll')"
         @click="drafts.sendAll()"
       /><ActionButton
-        label="Discard all drafts"
+        :label="phrase('rig.discardAllDrafts')"
         severity="secondary"
         @click="drafts.dropAll()"
       />

@@ -1,9 +1,10 @@
 import type { Area } from '~/areas/area'
 import { later } from '~/parts/later'
+import { phrase } from '~/parts/phrase'
 
 export const rig: Area = {
   id: 'rig',
-  name: 'Rig',
+  name: phrase('rig.rig'),
   plate: later(() => import('./RigPlate.vue')),
   inspector: 'shape',
   ledger: true,

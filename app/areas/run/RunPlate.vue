@@ -5,6 +5,7 @@ import { useSite } from '~/document/site'
 import { useSteps } from '~/document/steps'
 import { useView } from '~/document/view'
 import RunProgress from './RunProgress.vue'
+import { phrase } from '~/parts/phrase'
 
 /** The run sheet: what is to be done in this hall, why, how far it is, and the work that runs by itself. */
 const site = useSite()
@@ -13,19 +14,19 @@ const steps = useSteps()
 const run = useRun()
 
 const groups: Record<RunStep['kind'], string> = {
-  show: 'Routing for the show',
-  alone: 'Measure each source alone',
-  shape: 'Correct each source',
-  time: 'Times',
-  sum: 'Where they overlap',
-  together: 'Prove it',
+  show: phrase('run.routingForTheShow'),
+  alone: phrase('run.measureEachSourceAlone'),
+  shape: phrase('run.correctEachSource'),
+  time: phrase('common.times'),
+  sum: phrase('run.whereTheyOverlap'),
+  together: phrase('run.proveIt'),
 }
 const kinds = Object.keys(groups) as RunStep['kind'][]
 const grouped = computed(() =>
   kinds.map(kind => ({ kind, name: groups[kind], list: steps.steps.filter(s => s.kind === kind) }))
     .filter(g => g.list.length))
 const signs = { done: 'pi-check-circle', open: 'pi-circle', stale: 'pi-refresh', skipped: 'pi-minus-circle' } as const
-const words = { done: 'done', open: 'to do', stale: 'to do again', skipped: 'skipped' } as const
+const words = { done: 'done', open: phrase('common.toDo'), stale: phrase('run.toDoAgain'), skipped: 'skipped' } as const
 
 /** Opens what a step is about, with its cells picked. */
 function open(step: RunStep) {
@@ -51,37 +52,42 @@ const print = () => window.print()
   <section
     class="plate sheet run"
     tabindex="0"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
     data-testid="run-plate"
   >
     <div class="row apart">
-      <h2>Run sheet, {{ site.name }}</h2>
+      <h2>{{ phrase('run.runSheet', { name: site.name }) }}</h2>
       <span class="row">
         <ActionButton
           size="small"
           severity="secondary"
-          label="Print"
+          :label="phrase('run.print')"
           @click="print"
         />
         <ActionButton
           v-if="run.state === 'idle' || run.state === 'proposals'"
           size="small"
-          label="Do it for me"
-          title="Measures each source alone, computes, and proposes: nothing is set before you accept it"
+          :label="phrase('run.doItForMe')"
+          :title="phrase('run.measuresEachSourceAlone')"
           @click="run.start()"
         />
         <ActionButton
           v-else
           size="small"
           severity="secondary"
-          label="Stop"
+          :label="phrase('common.stop')"
           @click="run.stop()"
         />
       </span>
     </div>
     <p class="soft">
-      {{ steps.done }} of {{ steps.counted }} steps are done, by what was measured and what is set.
-      {{ steps.next ? `Next: ${steps.next.title}.` : '' }}
+      {{
+        phrase('run.ofStepsAreDone', {
+          done: steps.done,
+          all: steps.counted,
+          next: steps.next ? phrase('run.next', { title: steps.next.title }) : '',
+        })
+      }}
     </p>
     <RunProgress v-if="run.state !== 'idle'" />
     <template
@@ -111,15 +117,15 @@ const print = () => window.print()
             <ActionButton
               size="small"
               text
-              label="Open"
-              :aria-label="`Open: ${s.title}`"
+              :label="phrase('run.open')"
+              :aria-label="phrase('run.open2', { title: s.title })"
               @click="open(s)"
             />
             <ActionButton
               v-if="s.state !== 'done'"
               size="small"
               text
-              :label="s.state === 'skipped' ? 'Resume' : 'Skip'"
+              :label="s.state === 'skipped' ? phrase('common.resume') : phrase('run.skip')"
               @click="steps.skip(s.id, s.state !== 'skipped')"
             />
           </span>
@@ -130,7 +136,7 @@ const print = () => window.print()
       v-if="!grouped.length"
       class="soft"
     >
-      {{ steps.looking ? 'Checking …' : 'Steps appear when there are sources and positions: see Site.' }}
+      {{ steps.looking ? phrase('run.checking') : phrase('run.stepsAppearWhenThere') }}
     </p>
   </section>
 </template>

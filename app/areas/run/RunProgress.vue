@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { showAct, type Figures } from '~~/core/tune'
-import { counted, showNumber } from '~~/core/units'
+import { showNumber } from '~~/core/units'
 import { useRun } from './useRun'
 import { useSite } from '~/document/site'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 /** What the work that runs by itself does now, what it waits for, and what it proposes in the end. */
 const site = useSite()
 const sweep = useSweep()
 const run = useRun()
 const figures = (f: Figures | null) => (f
-  ? `${showNumber(f.between, 1)} dB between the positions, ${showNumber(f.off, 1)} dB off the target`
-  : 'cannot tell: no position where every source was measured')
+  ? phrase('run.dbBetweenThePositions', { between: showNumber(f.between, 1), off: showNumber(f.off, 1) })
+  : phrase('run.cannotTellNoPosition'))
 </script>
 
 <template>
@@ -22,42 +23,53 @@ const figures = (f: Figures | null) => (f
     :data-state="run.state"
   >
     <p v-if="run.state === 'measuring'">
-      <b>Measuring.</b> {{ sweep.round ? `${sweep.round.at} of ${sweep.round.of}: ${sweep.round.name}` : '' }}
+      <b>{{ phrase('run.measuring') }}</b> {{ sweep.round ? phrase('run.of', {
+        at: sweep.round.at,
+        all: sweep.round.of,
+        name: sweep.round.name,
+      }) : '' }}
     </p>
     <template v-else-if="run.state === 'moving'">
       <p>
-        <b>Move the microphone to {{ site.positionOf(run.moveTo)?.name }}.</b> Nothing plays meanwhile.
+        <b>{{
+          phrase('run.moveTheMicrophoneTo', {
+            name: site.positionOf(run.moveTo)?.name ?? '',
+          })
+        }}</b> {{ phrase('run.nothingPlaysMeanwhile') }}
       </p>
       <ActionButton
         size="small"
-        label="Microphone is in place"
+        :label="phrase('run.microphoneIsInPlace')"
         @click="run.moved()"
       />
     </template>
     <p v-else-if="run.state === 'computing'">
-      <b>Computing.</b> {{ run.what }}, {{ Math.round(100 * run.part) }} %
+      <b>{{ phrase('run.computing') }}</b> {{ run.what }}, {{ Math.round(100 * run.part) }} %
     </p>
     <template v-else-if="run.tuning">
       <div class="row apart">
-        <b>{{ counted(run.tuning.proposals.length, 'proposal') }}; nothing is set yet</b>
+        <b>{{ phrase('run.proposalNothingIsSet', { proposals: run.tuning.proposals.length }) }}</b>
         <span class="row">
           <ActionButton
             size="small"
             text
-            label="Reject all"
+            :label="phrase('run.rejectAll')"
             @click="run.dismiss()"
           />
           <ActionButton
             size="small"
-            :label="`Accept ${run.chosen.length} of ${run.tuning.proposals.length}`"
+            :label="phrase('run.acceptOf', { chosen: run.chosen.length, proposals: run.tuning.proposals.length })"
             :disabled="!run.chosen.length"
             @click="run.accept()"
           />
         </span>
       </div>
       <p class="small">
-        All sources together, thirds of an octave, 100 Hz to 10 kHz. Now: {{ figures(run.tuning.before) }}.
-        With what is picked: <b data-testid="run-after">{{ figures(run.after) }}</b>.
+        {{
+          phrase('run.allSourcesTogetherThirds', {
+            figures: figures(run.tuning.before),
+          })
+        }} <b data-testid="run-after">{{ figures(run.after) }}</b>.
       </p>
       <ul>
         <li
@@ -90,7 +102,7 @@ const figures = (f: Figures | null) => (f
         </li>
       </ul>
       <template v-if="run.tuning.notes.length">
-        <b>Needs your check</b>
+        <b>{{ phrase('run.needsYourCheck') }}</b>
         <p
           v-for="n in run.tuning.notes"
           :key="n"

@@ -12,7 +12,6 @@ import {
   type TuneJob,
   type UnattendedEvent,
 } from '~~/core/tune'
-import { counted } from '~~/core/units'
 import { message, refusal } from '~~/core/words'
 import { useAgreement } from '~/document/agreement'
 import { useHeard } from '~/document/heard'
@@ -24,6 +23,7 @@ import { useNotices } from '~/parts/notices'
 import { useListen } from '~/sound/listen'
 import { useSets } from '~/sound/sets'
 import { useSweep } from '~/sound/sweepStore'
+import { phrase } from '~/parts/phrase'
 
 /** Does the run sheet as far as it goes without a person: measures, computes, proposes; sets nothing by itself. */
 export const useRun = defineStore('run', () => {
@@ -95,13 +95,12 @@ export const useRun = defineStore('run', () => {
     const away = awayDevices()
     if (away.length) {
       const [are, them] = away.length === 1 ? ['is', 'it'] : ['are', 'them']
-      const why = `${away.join(', ')} ${are} not in sync. Connect ${them} in Rig, then start again.`
+      const why = phrase('run.notInSyncConnect', { away: away.join(', '), are, them })
       notices.say('warn', message('run.notStarted', { why }))
       return
     }
     const sound = await agreement.ask(
-      `Each source will play sweeps by itself at ${sweep.plan.level} dBFS, the others muted meanwhile.`
-      + ' Is everybody out of the way?', 'Start')
+      phrase('run.eachSourceWillPlay', { level: sweep.plan.level }), phrase('run.start'))
     if (!sound) return
     await goOn({ type: 'start', visits: visits(), here: view.cell?.position ?? null })
   }
@@ -137,7 +136,7 @@ export const useRun = defineStore('run', () => {
     try {
       const edits = settingsOf({ ...job.value!, rig: site.desiredRig }, chosen.value)
       const count = chosen.value.length
-      const words = `${counted(count, 'proposal is', 'proposals are')} set, ${counted(edits.length, 'setting')} in all.`
+      const words = phrase('run.proposalIsSetSetting', { count, edits: edits.length })
       if (await make(edits, words)) tell({ type: 'settled' })
     }
     catch (error) { notices.fail(error) }

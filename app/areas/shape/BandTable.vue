@@ -4,6 +4,7 @@ import type { Band } from '~~/core/rig'
 import { octaves, tableQuantities } from './fields'
 import type { SettingOf } from '~/document/useStrip'
 import { choicesOf } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 /** The bands of a parametric EQ, one a line. */
 defineProps<{ settings: readonly SettingOf<'band'>[] }>()
@@ -11,23 +12,23 @@ const emit = defineEmits<{ change: [setting: SettingOf<'band'>, change: Partial<
 const band = (s: SettingOf<'band'>) => s.draft
 const types = (s: SettingOf<'band'>) => s.parameter.capability.types
 const columns = [
-  { id: 'on', name: 'On', silent: true, width: '22px' },
-  { id: 'kind', name: 'Kind', width: '94px' },
+  { id: 'on', name: phrase('shape.on'), silent: true, width: '22px' },
+  { id: 'kind', name: phrase('common.kind'), width: '94px' },
   { id: 'frequency', name: 'Hz', width: '66px' },
   { id: 'gain', name: 'dB' },
   { id: 'q', name: 'Q' },
 ]
 /** What the device holds where that differs, and who else made it so. */
 const under = (s: SettingOf<'band'>) => [
-  s.differs ? `in device ${s.parameter.kind.show(s.held, s.parameter.capability)}` : '',
-  s.by ? `changed by ${s.by}` : '',
+  s.differs ? phrase('common.inDevice', { held: s.parameter.kind.show(s.held, s.parameter.capability) }) : '',
+  s.by ? phrase('common.changedBy', { by: s.by }) : '',
 ].filter(Boolean).join('; ') || null
 </script>
 
 <template>
   <FigureTable
     class="eq"
-    label="EQ bands"
+    :label="phrase('shape.eqBands')"
     :rows="settings"
     :columns="columns"
     :row-key="s => s.parameter.path"
@@ -39,7 +40,7 @@ const under = (s: SettingOf<'band'>) => [
     <template #on="{ row: s }">
       <CheckField
         bare
-        :label="`${s.parameter.short} on`"
+        :label="phrase('shape.on2', { short: s.parameter.short })"
         :value="band(s).on"
         :by="s.by"
         @change="emit('change', s, { on: $event })"
@@ -48,7 +49,7 @@ const under = (s: SettingOf<'band'>) => [
     <template #kind="{ row: s }">
       <ChoiceField
         layout="bare"
-        :label="`${s.parameter.short} kind`"
+        :label="phrase('shape.kind', { short: s.parameter.short })"
         :value="band(s).type"
         :by="s.by"
         :options="choicesOf(types(s))"
@@ -57,7 +58,7 @@ const under = (s: SettingOf<'band'>) => [
     </template>
     <template #frequency="{ row: s }">
       <NumberField
-        :label="`${s.parameter.short} frequency`"
+        :label="phrase('shape.frequency', { short: s.parameter.short })"
         layout="bare"
         :value="band(s).frequency"
         :by="s.by"
@@ -68,7 +69,7 @@ const under = (s: SettingOf<'band'>) => [
     <template #gain="{ row: s }">
       <NumberField
         v-if="filterKinds[band(s).type].gain"
-        :label="`${s.parameter.short} gain`"
+        :label="phrase('shape.gain', { short: s.parameter.short })"
         layout="bare"
         :value="band(s).gain"
         :by="s.by"
@@ -90,7 +91,7 @@ const under = (s: SettingOf<'band'>) => [
     </template>
   </FigureTable>
   <p class="soft small">
-    Arrow keys nudge; Shift for ten times. Q also takes a bandwidth: 1/3 oct.
+    {{ phrase('shape.arrowKeysNudgeShift') }}
   </p>
 </template>
 

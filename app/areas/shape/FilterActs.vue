@@ -9,10 +9,10 @@ import type { SettingOf } from '~/document/useStrip'
 import { useHearing } from './hearing'
 import { useShaping } from '~/document/shaping'
 import { useStates } from './states'
-import { counted } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useKeys } from '~/parts/keys'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** What is done with all filters of a strip at once: a new one, none, copied to any other strip, as text. */
 const props = defineProps<{ bands: readonly SettingOf<'band'>[], device: string, rate: number, name: string }>()
@@ -50,7 +50,7 @@ async function copy() {
 async function put(filters: readonly Filter[]) {
   if (filters.length > props.bands.length)
     throw new RangeError(
-      `${counted(filters.length, 'filter')} do not fit: ${props.name} has ${counted(props.bands.length, 'band')}.`)
+      phrase('shape.filterDoNotFit', { filters: filters.length, name: props.name, bands: props.bands.length }))
   await setAll((s, n) => {
     const f = filters[n]
     if (!f) return { ...bandOf(s), on: false }
@@ -90,28 +90,34 @@ const actions = computed<MenuAction[]>(() => {
   const inHand = hearing.can && held.value !== undefined
   const none = !props.bands.some(s => bandOf(s).on)
   return [
-    { name: 'New filter', run: () => void add(), disabled: !free.value },
-    { name: 'Copy all as text', run: () => void copy(), disabled: none },
-    { name: 'Paste filters', run: () => void paste() },
-    { name: 'Swap with the clipboard', run: () => void paste(true) },
-    { name: 'Read from a file', run: () => fileField.value?.querySelector('input')?.click() },
-    { name: 'Invert gains', run: () => void mirror(), disabled: none },
-    { name: states.has ? `A/B${keys.sign('other')}` : `Store B${keys.sign('other')}`,
-      run: () => void states.swap() },
-    ...(states.has ? [{ name: 'Clear B', run: () => states.forget() }] : []),
-    { name: 'Bypass selected', run: () => void hearing.without(), disabled: !inHand },
-    { name: 'Solo selected', run: () => void hearing.alone(), disabled: !inHand },
-    { name: 'Bypass all', run: () => void hearing.withoutAll(), disabled: !hearing.can || none },
-    { name: 'Clear all filters', run: () => void setAll(s => ({ ...bandOf(s), on: false })), disabled: none },
-    { name: 'Coefficients, feedback as a1 · y1 subtracted', run: () => save('plus'), disabled: none },
-    { name: 'Coefficients, feedback added', run: () => save('minus'), disabled: none },
+    { name: phrase('shape.newFilter'), run: () => void add(), disabled: !free.value },
+    { name: phrase('shape.copyAllAsText'), run: () => void copy(), disabled: none },
+    { name: phrase('shape.pasteFilters'), run: () => void paste() },
+    { name: phrase('shape.swapWithTheClipboard'), run: () => void paste(true) },
+    { name: phrase('shape.readFromAFile'), run: () => fileField.value?.querySelector('input')?.click() },
+    { name: phrase('shape.invertGains'), run: () => void mirror(), disabled: none },
+    { name: states.has
+      ? `A/B${keys.sign(phrase('shape.other'))}`
+      : phrase('shape.storeB', { sign: keys.sign('other') }),
+    run: () => void states.swap() },
+    ...(states.has ? [{ name: phrase('shape.clearB'), run: () => states.forget() }] : []),
+    { name: phrase('shape.bypassSelected'), run: () => void hearing.without(), disabled: !inHand },
+    { name: phrase('shape.soloSelected'), run: () => void hearing.alone(), disabled: !inHand },
+    { name: phrase('shape.bypassAll'), run: () => void hearing.withoutAll(), disabled: !hearing.can || none },
+    {
+      name: phrase('shape.clearAllFilters'),
+      run: () => void setAll(s => ({ ...bandOf(s), on: false })),
+      disabled: none,
+    },
+    { name: phrase('shape.coefficientsFeedbackAsA1'), run: () => save('plus'), disabled: none },
+    { name: phrase('shape.coefficientsFeedbackAdded'), run: () => save('minus'), disabled: none },
   ]
 })
 </script>
 
 <template>
   <ActionMenu
-    label="Filters"
+    :label="phrase('common.filters')"
     :actions="actions"
   />
   <span
@@ -120,7 +126,7 @@ const actions = computed<MenuAction[]>(() => {
     data-testid="filter-file"
   >
     <FileField
-      label="A list of filters"
+      :label="phrase('shape.aListOfFilters')"
       accept=".txt,.csv"
       @pick="read($event[0])"
     />

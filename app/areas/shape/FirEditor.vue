@@ -7,6 +7,7 @@ import { showDelay, showFrequency } from '~~/core/units'
 import { download } from '~/parts/download'
 import type { SettingOf } from '~/document/useStrip'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** A filter by its coefficients: read from text or a WAV file at the device's own rate. */
 const props = defineProps<{ setting: SettingOf<'fir'>, sampleRate: number }>()
@@ -21,14 +22,16 @@ function tapsOf(bytes: Uint8Array, isWav: boolean): number[] {
   if (!isWav) return readTaps(new TextDecoder().decode(bytes))
   const { sampleRate, channels } = readWav(bytes)
   if (sampleRate === props.sampleRate) return [...channels[0]!]
-  throw new RangeError(`This file runs at ${showFrequency(sampleRate)}, the device at `
-    + `${showFrequency(props.sampleRate)}: its coefficients would do something else there.`)
+  throw new RangeError(phrase('shape.thisFileRunsAt', {
+    sampleRate: showFrequency(sampleRate),
+    ownRate: showFrequency(props.sampleRate),
+  }))
 }
 async function read(file: File) {
   try {
     const taps = tapsOf(new Uint8Array(await file.arrayBuffer()), /\.wav$/i.test(file.name))
     if (taps.length > most.value)
-      throw new RangeError(`${taps.length} coefficients are too many: this device takes ${most.value}.`)
+      throw new RangeError(phrase('shape.coefficientsAreTooMany', { taps: taps.length, most: most.value }))
     emit('change', { on: true, taps })
   }
   catch (error) { notices.fail(error) }
@@ -38,23 +41,30 @@ async function read(file: File) {
 <template>
   <div class="fir">
     <CheckField
-      label="FIR filter in"
+      :label="phrase('shape.firFilterIn')"
       :value="fir.on"
       :by="setting.by"
       @change="emit('change', { ...fir, on: $event })"
     />
     <p class="small soft">
       <template v-if="fir.taps.length">
-        {{ fir.taps.length }} of at most {{ most }} coefficients at {{ showFrequency(sampleRate) }}; delays by
-        {{ showDelay(delay) }}{{ fir.on ? '' : ' when it is in' }}.
+        {{
+          phrase('shape.ofAtMostCoefficients', {
+            taps: fir.taps.length,
+            most,
+            sampleRate: showFrequency(sampleRate),
+            delay: showDelay(delay),
+            when: fir.on ? '' : phrase('shape.whenItIsIn'),
+          })
+        }}
       </template>
       <template v-else>
-        No coefficients yet: at most {{ most }}, for {{ showFrequency(sampleRate) }}.
+        {{ phrase('shape.noCoefficientsYetAt', { most, sampleRate: showFrequency(sampleRate) }) }}
       </template>
     </p>
     <div class="row">
       <FileField
-        label="Read from text or WAV"
+        :label="phrase('shape.readFromTextOr')"
         accept=".txt,.csv,.wav"
         @pick="read($event[0]!)"
       />
@@ -62,14 +72,18 @@ async function read(file: File) {
         v-if="fir.taps.length"
         size="small"
         severity="secondary"
-        label="Save as text"
+        :label="phrase('shape.saveAsText')"
         @click="download('coefficients.txt', writeTaps(fir.taps, sampleRate), 'text/plain')"
       />
     </div>
     <span
       v-if="setting.differs"
       class="held small"
-    >in device {{ setting.parameter.kind.show(setting.held, setting.parameter.capability) }}</span>
+    >{{
+      phrase('common.inDevice', {
+        held: setting.parameter.kind.show(setting.held, setting.parameter.capability),
+      })
+    }}</span>
   </div>
 </template>
 

@@ -15,6 +15,7 @@ import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
 import { choicesOf, choicesOfNames } from '~/parts/choices'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Filters for the picked strip that bring the takes in view nearest to the target, in the strip's free bands. */
 const site = useSite()
@@ -77,10 +78,14 @@ const left = ref<number[]>([])
 /** Places left alone that are shown until all are asked for. */
 const few = 3
 const all = ref(false)
-const limits = choicesOf([0, 3, 6], n => (n ? `up to ${n} dB up` : 'cuts only'))
-const widths = choicesOf([3, 6, 12, 30], n => `Q up to ${n}`)
-const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n ? `the fewest for ${n} dB` : 'best with N filters'))
-const kindChoices = choicesOfNames({ peaking: 'peaking', shelves: 'peaking and shelves' })
+const limits = choicesOf([0, 3, 6], n => (n ? phrase('shape.upToDbUp', { n }) : phrase('shape.cutsOnly')))
+const widths = choicesOf([3, 6, 12, 30], n => phrase('shape.qUpTo', { n }))
+const wishes = choicesOf([0, 1, 1.5, 2, 3], n => (n
+  ? phrase('shape.theFewestForDb', {
+      n,
+    })
+  : phrase('shape.bestWithNFilters')))
+const kindChoices = choicesOfNames({ peaking: 'peaking', shelves: phrase('shape.peakingAndShelves') })
 
 function start() {
   const band = free.value[0]?.parameter.capability
@@ -112,7 +117,7 @@ function start() {
 function words({ kind, frequency, gain, q }: FitFilter, n: number): string {
   const worth = fit.worth.value[n]
   return `${kind === 'peaking' ? '' : `${kind} `}${showFrequency(frequency)} ${showLevel(gain)} Q ${showNumber(q, 2)}`
-    + (worth === undefined ? '' : `, improves by ${showNumber(worth, 1)} dB`)
+    + (worth === undefined ? '' : phrase('shape.improvesByDb', { worth: showNumber(worth, 1) }))
 }
 const toggle = (n: number) => {
   left.value = left.value.includes(n) ? left.value.filter(x => x !== n) : [...left.value, n]
@@ -133,7 +138,7 @@ async function accept() {
   const out = rest.map(s => ({ device, path: s.parameter.path, value: { ...(s.draft as Band), on: false } }))
   if (!(await site.editAll([...edits, ...out]))) return
   fit.result.value = null
-  const act = { name: 'Undo', run: () => void site.undo() }
+  const act = { name: phrase('common.undo'), run: () => void site.undo() }
   notices.say('info', message('fit.set', { filters: edits.length }), { act })
 }
 </script>
@@ -145,15 +150,15 @@ async function accept() {
   >
     <div class="two">
       <NumberField
-        label="From"
-        name="Fit from"
+        :label="phrase('common.from')"
+        :name="phrase('shape.fitFrom')"
         :value="low"
         v-bind="quantities.frequency"
         @change="own.low = $event"
       />
       <NumberField
-        label="To"
-        name="Fit to"
+        :label="phrase('common.to')"
+        :name="phrase('shape.fitTo')"
         :value="high"
         v-bind="quantities.frequency"
         @change="own.high = $event"
@@ -161,7 +166,7 @@ async function accept() {
     </div>
     <SliderField
       v-model:value="bands"
-      label="Filters, at most"
+      :label="phrase('shape.filtersAtMost')"
       layout="above"
       :min="1"
       :max="Math.max(1, free.length)"
@@ -170,60 +175,63 @@ async function accept() {
     <div class="two">
       <ChoiceField
         v-model:value="most"
-        label="Gain"
+        :label="phrase('common.gain')"
         :options="limits"
       />
       <ChoiceField
         v-model:value="narrow"
-        label="Width"
+        :label="phrase('common.width')"
         :options="widths"
       />
       <ChoiceField
         v-model:value="kinds"
-        label="Kinds"
+        :label="phrase('shape.kinds')"
         :options="kindChoices"
       />
       <ChoiceField
         v-model:value="enough"
-        label="Choose by"
+        :label="phrase('shape.chooseBy')"
         :options="wishes"
       />
     </div>
     <CheckField
       v-model:value="keep"
-      label="keep existing filters"
+      :label="phrase('shape.keepExistingFilters')"
     />
     <CheckField
       v-model:value="modes"
-      label="cut room modes at their own bandwidth"
+      :label="phrase('shape.cutRoomModesAt')"
     />
     <CheckField
       v-model:value="fill"
-      label="also boost dips"
+      :label="phrase('shape.alsoBoostDips')"
     />
     <p
       v-if="inPart.length"
       class="small warn"
     >
-      {{ inPart.length === 1 ? 'One take is' : `${inPart.length} takes are` }} predicted in part only: edits of one
-      output of several are left out. Measure anew, or take each output alone, before you trust the fit.
+      {{
+        phrase('shape.predictedInPartOnly', {
+          part: inPart.length === 1 ? phrase('shape.oneTakeIs') : phrase('shape.takesAre', { inPart: inPart.length }),
+        })
+      }}
     </p>
     <p
       v-if="!curves.length"
       class="small soft"
     >
-      Show takes of this source first: what is in view is fitted.
+      {{ phrase('shape.showTakesOfThis') }}
     </p>
     <p
       v-else-if="!free.length"
       class="small warn"
     >
-      Every EQ band of this strip is in use: take one out first.
+      {{ phrase('shape.everyEqBandOf') }}
     </p>
     <ActionButton
       v-if="fit.part.value === null"
       size="small"
-      :label="`Fit to ${curves.length} ${curves.length === 1 ? 'take' : 'takes'} in view`"
+      :label="phrase('shape.fitToTakeIn', { curves: curves.length })"
       :disabled="!curves.length || !free.length"
       @click="start"
     />
@@ -236,7 +244,7 @@ async function accept() {
       <ActionButton
         size="small"
         severity="secondary"
-        label="Stop"
+        :label="phrase('common.stop')"
         @click="fit.stop()"
       />
     </div>
@@ -248,9 +256,12 @@ async function accept() {
     </p>
     <template v-if="fit.result.value">
       <p data-testid="fit-error">
-        <b class="num">{{ showNumber(fit.result.value.before, 1) }} dB</b> from the target now,
-        <b class="num">{{ showNumber(fit.result.value.after, 1) }} dB</b> with {{ fit.result.value.filters.length }}
-        {{ fit.result.value.filters.length === 1 ? 'filter' : 'filters' }} (RMS).
+        <b class="num">{{ showNumber(fit.result.value.before, 1) }} dB</b> {{ phrase('shape.fromTheTargetNow') }}
+        <b class="num">{{ showNumber(fit.result.value.after, 1) }} dB</b> {{
+          phrase('shape.withFilterRms', {
+            filters: fit.result.value.filters.length,
+          })
+        }}
       </p>
       <CheckField
         v-for="(f, n) in fit.result.value.filters"
@@ -272,11 +283,13 @@ async function accept() {
         :aria-expanded="all"
         @click="all = !all"
       >
-        <u>{{ all ? 'Show less' : `and ${fit.result.value.left.length - few} more places that are left alone` }}</u>
+        <u>{{ all ? phrase('shape.showLess') : phrase('shape.andMorePlacesThat', {
+          left: fit.result.value.left.length - few,
+        }) }}</u>
       </button>
       <ActionButton
         size="small"
-        label="Apply filters"
+        :label="phrase('shape.applyFilters')"
         :disabled="fit.result.value.filters.length <= left.length"
         @click="accept"
       />

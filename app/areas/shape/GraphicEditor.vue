@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { tableQuantities } from './fields'
 import type { SettingOf } from '~/document/useStrip'
+import { phrase } from '~/parts/phrase'
 
 /** A graphic EQ or a tone control: one level for each of its bands. */
 const props = defineProps<{ setting: SettingOf<'graphic'> }>()
@@ -28,11 +29,11 @@ const set = (k: number, level: number) => emit('change', levels.value.with(k, le
       />
     </div>
     <div class="row">
-      <span class="small soft">dB at Hz</span>
+      <span class="small soft">{{ phrase('shape.dbAtHz') }}</span>
       <ActionButton
         size="small"
         severity="secondary"
-        :label="`${name} flat`"
+        :label="phrase('shape.flat', { name })"
         :disabled="levels.every(level => level === 0)"
         @click="emit('change', levels.map(() => 0))"
       />

@@ -4,10 +4,11 @@ import {
   heardThrough, nextOrder, noLayer, noNeeds, sheetRows, type Group, type Layer, type SheetBand,
 } from '~~/core/documents'
 import { endpointKey, sameEndpoint, type Endpoint } from '~~/core/rig'
-import { counted, quantities } from '~~/core/units'
+import { quantities } from '~~/core/units'
 import { useSheets } from '~/document/useSheets'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Groups of outputs: what is added to all of them alike, besides what each has of its own. */
 const site = useSite()
@@ -33,7 +34,9 @@ async function add() {
   let n = site.groups.length + 1
   while (site.groups.some(g => g.id === `group-${n}`)) n++
   const made: Group
-    = { id: `group-${n}`, name: `Group ${n}`, order: nextOrder(site.groups), members: [], layer: noLayer }
+    = { id: `group-${n}`, name: phrase('shape.group', {
+      n,
+    }), order: nextOrder(site.groups), members: [], layer: noLayer }
   if (await sheets.saveGroup(made)) open.value = made.id
 }
 // filters are typed as in a sheet: its rows read and show them
@@ -50,8 +53,8 @@ function check(group: Group, n: number, text: string): string | null {
 }
 async function remove(group: Group) {
   if (!(await sheets.removeGroup(group.id))) return
-  const act = { name: 'Undo', run: () => void site.undo() }
-  const from = counted(group.members.length, 'output')
+  const act = { name: phrase('common.undo'), run: () => void site.undo() }
+  const from = phrase('shape.output', { members: group.members.length })
   notices.say('info', message('group.gone', { group: group.name, outputs: from }), { act })
 }
 </script>
@@ -62,34 +65,34 @@ async function remove(group: Group) {
     data-testid="groups"
   >
     <p class="small soft">
-      A group adds to what each output has of its own.
+      {{ phrase('shape.aGroupAddsTo') }}
     </p>
     <fieldset
       v-for="g in site.groups"
       :key="g.id"
     >
       <TextField
-        label="Group"
+        :label="phrase('shape.group2')"
         :value="g.name"
         :maxlength="80"
         @change="sheets.saveGroup({ ...g, name: $event })"
       />
       <div class="two">
         <NumberField
-          :label="`${g.name} gain`"
+          :label="phrase('shape.gain2', { name: g.name })"
           :value="g.layer.gain"
           v-bind="quantities.level"
           @change="set(g, { gain: $event })"
         />
         <NumberField
-          :label="`${g.name} delay`"
+          :label="phrase('shape.delay', { name: g.name })"
           :value="g.layer.delay"
           v-bind="quantities.delay"
           @change="set(g, { delay: $event })"
         />
       </div>
       <CheckField
-        label="polarity inverted"
+        :label="phrase('common.polarityInverted')"
         :value="g.layer.polarity === 'inverted'"
         @change="set(g, { polarity: $event ? 'inverted' : 'normal' })"
       />
@@ -97,8 +100,8 @@ async function remove(group: Group) {
         v-for="n in g.layer.eq.length + 1"
         :key="n"
         layout="beside"
-        :label="`Filter ${n}`"
-        :name="`${g.name} filter ${n}`"
+        :label="phrase('shape.filter', { n })"
+        :name="phrase('shape.filter2', { name: g.name, n })"
         placeholder="160 -3 1.4"
         :value="shown(g, n - 1)"
         :check="text => check(g, n - 1, text)"
@@ -108,14 +111,14 @@ async function remove(group: Group) {
         <ActionButton
           size="small"
           text
-          :label="`${g.members.length} ${g.members.length === 1 ? 'output' : 'outputs'}`"
+          :label="`${g.members.length} ${g.members.length === 1 ? phrase('shape.output2') : phrase('shape.outputs')}`"
           :aria-expanded="open === g.id"
           @click="open = open === g.id ? null : g.id"
         />
         <ActionButton
           size="small"
           text
-          label="Remove the group"
+          :label="phrase('shape.removeTheGroup')"
           @click="remove(g)"
         />
       </div>
@@ -132,7 +135,7 @@ async function remove(group: Group) {
     <ActionButton
       size="small"
       severity="secondary"
-      label="New group"
+      :label="phrase('shape.newGroup')"
       @click="add"
     />
   </div>

@@ -7,6 +7,7 @@ import type { SettingOf } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useHall } from '~/sound/hall'
 import BlockFields from '~/charts/blocks/BlockFields.vue'
+import { phrase } from '~/parts/phrase'
 
 /** A limiter: its threshold in the units of its place, and what it takes away now. */
 const props = defineProps<{ setting: SettingOf<'limiter'>, strip: PickedStrip, sampleRate: number }>()
@@ -32,11 +33,14 @@ const elsewhere = computed(() => {
   const port = output.value?.port
   const atConnector = connector && decibelsOf(thresholdVolts(connector, limiter) / connector)
   const level = connector && port ? levelAt({ level: atConnector, fullScale: connector }, port) : null
-  if (level?.unit === 'dBu') words.push(`${showNumber(level.value, 1)} dBu at ${port!.name.toLowerCase()}`)
+  if (level?.unit === 'dBu') words.push(phrase('shape.dbuAt', {
+    level: showNumber(level.value, 1),
+    name: port!.name.toLowerCase(),
+  }))
   if (loudspeaker) {
     const volts = thresholdVolts(loudspeaker, limiter)
     const watts = ohms ? `, ${showNumber(volts ** 2 / ohms, volts ** 2 / ohms < 10 ? 2 : 0)} W into ${ohms} Ω` : ''
-    words.push(`${showNumber(volts, 1)} V at the loudspeaker${watts}`)
+    words.push(phrase('shape.vAtTheLoudspeaker', { volts: showNumber(volts, 1), watts }))
   }
   return words
 })
@@ -60,13 +64,13 @@ const reads = {
       class="small soft"
       data-testid="threshold"
     >
-      Its threshold is {{ elsewhere.join('; ') }}. dBu, V and W can be typed too.
+      {{ phrase('shape.itsThresholdIsDbu', { elsewhere: elsewhere.join('; ') }) }}
     </p>
     <p
       v-if="ahead"
       class="small soft"
     >
-      Look-ahead {{ showDelay(ahead, 1) }}, within the device’s latency.
+      {{ phrase('shape.lookAheadWithinThe', { ahead: showDelay(ahead, 1) }) }}
     </p>
   </div>
   <p
@@ -75,7 +79,9 @@ const reads = {
     :class="reduction > 0.05 ? 'warn' : 'soft'"
     data-testid="reduction"
   >
-    {{ reduction > 0.05 ? `takes away ${showNumber(reduction, 1)} dB now` : 'takes nothing away now' }}
+    {{ reduction > 0.05 ? phrase('shape.takesAwayDbNow', {
+      reduction: showNumber(reduction, 1),
+    }) : phrase('shape.takesNothingAwayNow') }}
   </p>
 </template>
 

@@ -4,6 +4,7 @@ import { familyName, type Pass } from '~~/core/rig'
 import { quantities } from '~~/core/units'
 import { useShaping } from '~/document/shaping'
 import type { SettingOf } from '~/document/useStrip'
+import { phrase } from '~/parts/phrase'
 
 /** A high- or low-pass: its frequency, and family and slope as one choice. */
 const props = defineProps<{ setting: SettingOf<'pass'>, twin?: string | null }>()
@@ -30,7 +31,7 @@ function setKind(id: string) {
   <fieldset class="pass">
     <legend>
       <CheckField
-        :label="`${label} on`"
+        :label="phrase('shape.on3', { label })"
         :value="pass.on"
         :by="setting.by"
         @change="emit('change', { on: $event })"
@@ -43,7 +44,7 @@ function setKind(id: string) {
       :class="{ off: !pass.on }"
     >
       <NumberField
-        :label="`${label} frequency`"
+        :label="phrase('shape.frequency2', { label })"
         :value="pass.frequency"
         :by="setting.by"
         v-bind="quantities.frequency"
@@ -51,7 +52,7 @@ function setKind(id: string) {
         @change="emit('change', { frequency: $event, on: true })"
       />
       <ChoiceField
-        :label="`${label} family and slope`"
+        :label="phrase('shape.familyAndSlope', { label })"
         layout="bare"
         :value="`${pass.family} ${pass.order}`"
         :by="setting.by"
@@ -62,12 +63,16 @@ function setKind(id: string) {
     <CheckField
       v-if="twin"
       v-model:value="shaping.linked"
-      :label="`linked crossover with ${twin}`"
+      :label="phrase('shape.linkedCrossoverWith', { twin })"
     />
     <span
       v-if="setting.differs"
       class="held small"
-    >in device {{ setting.parameter.kind.show(setting.held, setting.parameter.capability) }}</span>
+    >{{
+      phrase('common.inDevice', {
+        held: setting.parameter.kind.show(setting.held, setting.parameter.capability),
+      })
+    }}</span>
   </fieldset>
 </template>
 

@@ -10,6 +10,7 @@ import GroupPanel from './GroupPanel.vue'
 import SheetFollow from './SheetFollow.vue'
 import StripEditor from './StripEditor.vue'
 import TargetPanel from './TargetPanel.vue'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
@@ -25,16 +26,15 @@ const title = computed(() => {
 })
 const link = computed(() => strip.value && site.linkOf(strip.value.device))
 const modes = [
-  { id: true, name: 'Live' },
-  { id: false, name: 'Draft' },
+  { id: true, name: phrase('common.live') },
+  { id: false, name: phrase('common.draft') },
 ]
 /** Why there is nothing to set. */
 const whyNone = computed(() => {
-  if (!view.cell) return 'Pick a cell in the ledger, or a block of the path ribbon, to set what is on the path.'
+  if (!view.cell) return phrase('shape.pickACellIn')
   const undriven = listen.undriven
-  if (undriven) return `Nothing drives ${undriven.name}: choose its output in Site. Or pick a block of the path ribbon.`
-  return 'No cable leads from Kovrin’s signal through a mixer to this source: see Rig. '
-    + 'Or pick a block of the path ribbon.'
+  if (undriven) return phrase('shape.nothingDrivesChooseIts', { name: undriven.name })
+  return phrase('shape.noCableLeadsFrom')
 })
 </script>
 
@@ -44,7 +44,7 @@ const whyNone = computed(() => {
       <div
         class="modes"
         role="radiogroup"
-        aria-label="Edits"
+        :aria-label="phrase('common.edits')"
       >
         <button
           v-for="m in modes"
@@ -61,8 +61,8 @@ const whyNone = computed(() => {
       <p class="soft small">
         {{
           site.live
-            ? 'Edits go to the device as you make them.'
-            : 'Edits wait until you press Send; the plate shows what they will do.'
+            ? phrase('shape.editsGoToThe')
+            : phrase('shape.editsWaitUntilYou')
         }}
       </p>
     </div>
@@ -74,11 +74,11 @@ const whyNone = computed(() => {
         class="sentence warn"
         role="status"
       >
-        {{ hearing.out }}, temporarily.
+        {{ phrase('shape.temporarily', { out: hearing.out }) }}
       </p>
       <ActionButton
         size="small"
-        label="Restore"
+        :label="phrase('common.restore')"
         @click="hearing.back()"
       />
     </div>
@@ -89,7 +89,7 @@ const whyNone = computed(() => {
           v-if="link?.state !== 'live'"
           class="sentence warn"
         >
-          Not connected: {{ (link?.why ?? link?.state ?? '').replace(/\.$/, '') }}. Edits are kept as a draft.
+          {{ phrase('shape.notConnectedEditsAre', { why: (link?.why ?? link?.state ?? '').replace(/\.$/, '') }) }}
         </p>
         <SheetFollow :strip="strip" />
       </div>
@@ -100,7 +100,7 @@ const whyNone = computed(() => {
       <div class="section">
         <FoldSection
           id="target"
-          :title="`Target: ${targets.now.name}`"
+          :title="phrase('shape.target', { name: targets.now.name })"
         >
           <TargetPanel />
         </FoldSection>
@@ -108,7 +108,7 @@ const whyNone = computed(() => {
       <div class="section">
         <FoldSection
           id="fit"
-          title="Fit to a target"
+          :title="phrase('shape.fitToATarget')"
         >
           <FitPanel />
         </FoldSection>
@@ -120,7 +120,7 @@ const whyNone = computed(() => {
     >
       <FoldSection
         id="groups"
-        :title="`Groups: ${site.groups.length || 'none'}`"
+        :title="phrase('shape.groups', { groups: site.groups.length || phrase('common.none') })"
       >
         <GroupPanel />
       </FoldSection>

@@ -4,6 +4,7 @@ import { useView, type PickedStrip } from '~/document/view'
 import { useSheets } from '~/document/useSheets'
 import { steady } from '~/document/steady'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 /** Which loudspeaker sheet the output follows, and whether it still is as the sheet says. */
 const props = defineProps<{ strip: PickedStrip }>()
@@ -31,9 +32,9 @@ const choices = steady(() => {
   const all = [...site.sheets].sort((a, b) => Number(first(b.id)) - Number(first(a.id)))
   const named = all.flatMap(s => s.bands.map(b => ({
     value: `${s.id} ${b.id}`,
-    label: `${s.bands.length > 1 ? `${b.name}: ` : ''}${s.name}${b.needs ? '' : ' (nothing set)'}`,
+    label: `${s.bands.length > 1 ? `${b.name}: ` : ''}${s.name}${b.needs ? '' : phrase('shape.nothingSet')}`,
   })))
-  return [{ value: '', label: 'none: own settings' }, ...named]
+  return [{ value: '', label: phrase('shape.noneOwnSettings') }, ...named]
 })
 function choose(value: string) {
   if (!output.value) return
@@ -50,7 +51,7 @@ function choose(value: string) {
     data-testid="follow"
   >
     <ChoiceField
-      label="Loudspeaker sheet"
+      :label="phrase('shape.loudspeakerSheet')"
       :value="follower ? `${follower.sheet} ${follower.band}` : ''"
       :options="choices"
       @change="choose"
@@ -63,11 +64,14 @@ function choose(value: string) {
     >
       {{
         apart.length
-          ? `Not as the sheet${groups.length ? ' or its groups say' : ' says'}: ${apart.join(', ')}.`
-          : `As the ${follower ? 'sheet says' : 'groups say'}; gain, delay and polarity of its own are added.`
+          ? phrase('shape.notAsTheSheet', {
+            groups: groups.length ? phrase('shape.orItsGroupsSay') : phrase('shape.says'),
+            apart: apart.join(', '),
+          })
+          : phrase('shape.asTheGainDelay', { says: follower ? phrase('shape.sheetSays') : phrase('shape.groupsSay') })
       }}
       <template v-if="groups.length">
-        In {{ groups.map(g => g.name).join(', ') }}.
+        {{ phrase('shape.in', { groups: groups.map(g => g.name).join(', ') }) }}
       </template>
     </p>
     <p
@@ -82,21 +86,21 @@ function choose(value: string) {
         v-if="apart.length"
         size="small"
         severity="secondary"
-        label="Restore from sheet"
+        :label="phrase('shape.restoreFromSheet')"
         @click="sheets.putBack(output)"
       />
       <ActionButton
         v-if="follower"
         size="small"
         severity="secondary"
-        label="Detach"
-        title="Its settings stay; edits of the sheet no longer reach this output"
+        :label="phrase('shape.detach')"
+        :title="phrase('shape.itsSettingsStayEdits')"
         @click="sheets.detach(output)"
       />
       <ActionButton
         size="small"
         text
-        :label="follower ? 'Open the sheet' : 'All sheets'"
+        :label="follower ? phrase('shape.openTheSheet') : phrase('shape.allSheets')"
         @click="view.openSheet(follower?.sheet ?? driven[0]?.sheet.id ?? site.sheets[0]?.id ?? '')"
       />
     </div>

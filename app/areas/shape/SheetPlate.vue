@@ -8,6 +8,7 @@ import { useSheetForm } from './useSheetForm'
 import { useView } from '~/document/view'
 import { choicesOf } from '~/parts/choices'
 import CurveChart from '~/charts/CurveChart.vue'
+import { phrase } from '~/parts/phrase'
 
 /** A loudspeaker's data sheet: typed in from paper by keyboard alone, with its picture and its slips beside it. */
 const view = useView()
@@ -16,13 +17,13 @@ const cursor = ref<number | null>(null)
 const table = useTemplateRef('table')
 const names: Record<WidthUnit, string> = {
   'q': 'Q',
-  'half-gain': 'octaves between the points of half gain',
-  'three-db': 'octaves between the points 3 dB from the top',
-  'resonance': 'octaves of the resonance, the same at every gain',
-  'half-gain-analogue': 'octaves at half gain, of the analogue filter',
-  'three-db-analogue': 'octaves 3 dB from the top, of the analogue filter',
-  'resonance-analogue': 'octaves of the resonance, of the analogue filter',
-  'cookbook': 'octaves by the Audio EQ Cookbook',
+  'half-gain': phrase('shape.octavesBetweenThePoints'),
+  'three-db': phrase('shape.octavesBetweenThePointsDb'),
+  'resonance': phrase('shape.octavesOfTheResonance'),
+  'half-gain-analogue': phrase('shape.octavesAtHalfGain'),
+  'three-db-analogue': phrase('shape.octavesDbFromThe'),
+  'resonance-analogue': phrase('shape.octavesOfTheResonanceOf'),
+  'cookbook': phrase('shape.octavesByTheAudio'),
 }
 const widths = choicesOf(['q', ...widthConventions] as WidthUnit[], id => names[id])
 const degrees = plainQuantity('°', 5, 0)
@@ -50,14 +51,14 @@ async function next(event: KeyboardEvent) {
   to?.select()
 }
 const actions = computed<MenuAction[]>(() => [
-  { name: 'New, one band', run: () => form.start(1) },
-  { name: 'New, two bands', run: () => form.start(2) },
-  { name: 'New, three bands', run: () => form.start(3) },
-  { name: 'New, four bands', run: () => form.start(4) },
-  { name: 'Duplicate sheet', run: () => form.copy(), disabled: !form.sheet.value },
-  { name: 'Save as text table', run: () => form.saveAs('txt'), disabled: !form.sheet.value },
-  { name: 'Save as JSON', run: () => form.saveAs('json'), disabled: !form.sheet.value },
-  { name: 'Delete', run: () => void form.remove(), disabled: !form.sheet.value || form.isNew.value },
+  { name: phrase('shape.newOneBand'), run: () => form.start(1) },
+  { name: phrase('shape.newTwoBands'), run: () => form.start(2) },
+  { name: phrase('shape.newThreeBands'), run: () => form.start(3) },
+  { name: phrase('shape.newFourBands'), run: () => form.start(4) },
+  { name: phrase('shape.duplicateSheet'), run: () => form.copy(), disabled: !form.sheet.value },
+  { name: phrase('shape.saveAsTextTable'), run: () => form.saveAs('txt'), disabled: !form.sheet.value },
+  { name: phrase('shape.saveAsJson'), run: () => form.saveAs('json'), disabled: !form.sheet.value },
+  { name: phrase('common.delete'), run: () => void form.remove(), disabled: !form.sheet.value || form.isNew.value },
 ])
 const strip = computed(() => stripOf(form.traces.value.map(t => t.name)))
 const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
@@ -66,24 +67,24 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
 <template>
   <section
     class="plate sheet"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
     data-testid="sheet-plate"
   >
     <header class="row">
       <ChoiceField
         class="kind"
-        label="Loudspeaker sheet"
+        :label="phrase('shape.loudspeakerSheet')"
         layout="bare"
         :value="view.sheet"
         :options="form.choices.value"
         @change="view.sheet = $event"
       />
       <ActionMenu
-        label="Sheets"
+        :label="phrase('shape.sheets')"
         :actions="actions"
       />
       <FileField
-        label="From a file"
+        :label="phrase('shape.fromAFile')"
         accept=".txt,.json,.csv"
         @pick="form.read($event[0]!)"
       />
@@ -92,19 +93,19 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
         v-if="form.changed.value"
         size="small"
         severity="secondary"
-        label="Revert"
+        :label="phrase('shape.revert')"
         @click="form.undo()"
       />
       <ActionButton
         size="small"
-        label="Save sheet"
+        :label="phrase('shape.saveSheet')"
         :disabled="!form.changed.value"
         @click="form.keep()"
       />
       <ActionButton
         size="small"
         text
-        label="Charts"
+        :label="phrase('common.charts')"
         @click="view.plate = null"
       />
     </header>
@@ -114,10 +115,10 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
     >
       <div class="picture">
         <div class="chart">
-          <b class="small">What the settings do, dB</b>
+          <b class="small">{{ phrase('shape.whatTheSettingsDo') }}</b>
           <CurveChart
-            name="What the sheet’s settings do, each band and together"
-            unit="dB, of the settings"
+            :name="phrase('shape.whatTheSheetsSettings')"
+            :unit="phrase('shape.dbOfTheSettings')"
             :min="-30"
             :max="12"
             :step="6"
@@ -142,14 +143,12 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             v-if="!form.checks.value.length"
             class="soft small"
           >
-            No problems found.
+            {{ phrase('shape.noProblemsFound') }}
           </p>
         </div>
         <div data-testid="sheet-reach">
           <p v-if="form.reached.value.length">
-            Keeping it sets {{ form.reached.value.length }}
-            {{ form.reached.value.length === 1 ? 'output' : 'outputs' }} that follow{{
-              form.reached.value.length === 1 ? 's' : '' }} it:
+            {{ phrase('shape.keepingItSetsOutput', { reached: form.reached.value.length }) }}
             <span
               v-for="r in form.reached.value"
               :key="r"
@@ -160,7 +159,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
             v-else
             class="soft small"
           >
-            No output uses this sheet yet: choose it in the path ribbon.
+            {{ phrase('shape.noOutputUsesThis') }}
           </p>
         </div>
         </div>
@@ -173,38 +172,38 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
         <div class="head">
           <TextField
             :key="form.sheet.value.id"
-            label="Name"
+            :label="phrase('common.name')"
             :value="form.sheet.value.name"
             :maxlength="80"
             @change="form.rename"
           />
           <NumberField
-            label="Coverage, horizontal"
+            :label="phrase('shape.coverageHorizontal')"
             :value="form.sheet.value.coverage?.across ?? 90"
             v-bind="degrees"
             @change="form.cover($event, form.sheet.value!.coverage?.up ?? 60)"
           />
           <NumberField
-            label="vertical"
+            :label="phrase('shape.vertical')"
             :value="form.sheet.value.coverage?.up ?? 60"
             v-bind="degrees"
             @change="form.cover(form.sheet.value!.coverage?.across ?? 90, $event)"
           />
         <ChoiceField
           v-model:value="form.width.value"
-          label="Bandwidth convention"
+          :label="phrase('shape.bandwidthConvention')"
           :options="widths"
         />
         </div>
         <FigureTable
-          label="Values of the sheet"
+          :label="phrase('shape.valuesOfTheSheet')"
           :rows="form.rows.value"
           :columns="columns"
           :row-key="r => r.id"
           :row-attributes="r => ({ 'data-row': r.id })"
         >
           <template #label="{ row }">
-            <span :title="`For instance ${row.example}`">{{ row.label }}</span>
+            <span :title="phrase('shape.forInstance', { example: row.example })">{{ row.label }}</span>
           </template>
           <template
             v-for="(b, n) in form.sheet.value.bands"
@@ -215,14 +214,14 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
               layout="bare"
               :label="`${b.name}: ${row.label}`"
               :value="row.show(b)"
-              :placeholder="`such as ${row.example.split(/[ ,;]/)[0]}`"
+              :placeholder="phrase('shape.suchAs', { example: row.example.split(/[ ,;]/)[0]! })"
               :check="text => form.check(row, n, text)"
               @change="form.set(row, n, $event)"
             />
           </template>
         </FigureTable>
         <p class="soft small">
-          Pass: LR24 1400. Filter: 160 -3 1.4. Limiter: rms 62 50 500.
+          {{ phrase('shape.passLr24FilterLimiter') }}
         </p>
       </div>
     </div>
@@ -230,7 +229,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
       v-else
       class="soft"
     >
-      No sheet yet: create one under Sheets, or import a file.
+      {{ phrase('shape.noSheetYetCreate') }}
     </p>
   </section>
 </template>

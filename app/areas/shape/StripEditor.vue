@@ -11,6 +11,7 @@ import { useHall } from '~/sound/hall'
 import BandTable from './BandTable.vue'
 import FilterActs from './FilterActs.vue'
 import PassEditor from './PassEditor.vue'
+import { phrase } from '~/parts/phrase'
 
 /** Everything that can be set in one strip of a device, from what the device says of itself. */
 const props = defineProps<{ strip: PickedStrip }>()
@@ -34,7 +35,12 @@ function titleOf(setting: Setting): string {
   const { parameter: { kind, short, capability }, draft } = setting
   const words = `${short}: ${kind.show(draft, capability)}`
   const taken = isKind(setting, 'limiter') ? hall.reductions[`${props.strip.device} ${props.strip.strip}`] : undefined
-  return taken !== undefined && taken > 0.05 ? `${words}, takes away ${showNumber(taken, 1)} dB now` : words
+  return taken !== undefined && taken > 0.05
+    ? phrase('shape.takesAwayDbNow2', {
+        words,
+        taken: showNumber(taken, 1),
+      })
+    : words
 }
 /** Editors of kinds that are more than fields. */
 const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
@@ -82,7 +88,7 @@ const rate = computed(() => device.value?.capability.sampleRate ?? 48_000)
       class="section"
     >
       <div class="row apart">
-        <h3>Parametric EQ</h3>
+        <h3>{{ phrase('shape.parametricEq') }}</h3>
         <FilterActs
           :bands="kindOf('band')"
           :device="strip.device"

@@ -8,6 +8,7 @@ import { useCharts } from '~/charts/useCharts'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /** What is aimed for: chosen, drawn, typed, read from a file or taken from a take; for the site or one source. */
 const targets = useTargets()
@@ -19,13 +20,17 @@ const fileField = useTemplateRef('file')
 const own = computed(() => targets.own)
 const seen = computed(() => takes.measured.findLast(m => m.take.source === view.cell?.source))
 const actions = computed<MenuAction[]>(() => [
-  { name: 'Edit a copy with points', run: () => void targets.fromShape() },
-  { name: 'From the take in view', run: () => void targets.fromTake(seen.value!.take.name, seen.value!.curve),
+  { name: phrase('shape.editACopyWith'), run: () => void targets.fromShape() },
+  { name: phrase('shape.fromTheTakeIn'), run: () => void targets.fromTake(seen.value!.take.name, seen.value!.curve),
     disabled: !seen.value },
-  { name: 'Read from a file', run: () => fileField.value?.querySelector('input')?.click() },
-  ...(own.value ? [{ name: 'Delete', run: () => void targets.remove() }] : []),
+  { name: phrase('shape.readFromAFile'), run: () => fileField.value?.querySelector('input')?.click() },
+  ...(own.value ? [{ name: phrase('common.delete'), run: () => void targets.remove() }] : []),
 ])
-const columns = [{ id: 'frequency', name: 'Hz' }, { id: 'level', name: 'dB' }, { id: 'act', name: 'Act', silent: true }]
+const columns = [
+  { id: 'frequency', name: 'Hz' },
+  { id: 'level', name: 'dB' },
+  { id: 'act', name: phrase('shape.act'), silent: true },
+]
 const sorted = (points: readonly TargetPoint[]) => points.toSorted((a, b) => a.frequency - b.frequency)
 const put = (n: number, change: Partial<TargetPoint>) =>
   void targets.set({ points: sorted(own.value!.points.map((p, k) => (k === n ? { ...p, ...change } : p))) })
@@ -48,50 +53,50 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
     <div class="row top">
       <ChoiceField
         class="grow"
-        label="Target"
+        :label="phrase('shape.target2')"
         :value="targets.now.id"
         :options="targets.choices"
         @change="targets.choose"
       />
       <ActionMenu
-        label="Targets"
+        :label="phrase('shape.targets')"
         :actions="actions"
       />
     </div>
     <CheckField
       v-if="view.cell"
-      :label="`for ${site.sourceOf(view.cell.source)?.name} alone`"
+      :label="phrase('shape.forAlone', { name: site.sourceOf(view.cell.source)?.name ?? '' })"
       :value="targets.isOwnOfSource"
       @change="targets.forSource"
     />
     <CheckField
       v-model:value="charts.settings.showTarget"
-      label="drawn on the magnitude"
+      :label="phrase('shape.drawnOnTheMagnitude')"
     />
     <template v-if="own">
       <TextField
         :key="own.id"
-        label="Name"
+        :label="phrase('common.name')"
         :value="own.name"
         :maxlength="80"
         @change="targets.set({ name: $event })"
       />
       <div class="three">
         <NumberField
-          label="Tolerance (± dB)"
+          :label="phrase('shape.toleranceDb')"
           :value="own.tolerance"
           v-bind="quantities.level"
           @change="targets.set({ tolerance: Math.abs($event) })"
         />
         <NumberField
-          label="Level fitted from"
+          :label="phrase('shape.levelFittedFrom')"
           :value="own.range[0]"
           v-bind="quantities.frequency"
           @change="targets.set({ range: [$event, own.range[1]] })"
         />
         <NumberField
-          label="to"
-          name="Level fitted to"
+          :label="phrase('shape.to')"
+          :name="phrase('shape.levelFittedTo')"
           :value="own.range[1]"
           v-bind="quantities.frequency"
           @change="targets.set({ range: [own.range[0], $event] })"
@@ -99,14 +104,14 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       </div>
       <div class="row">
         <CheckField
-          label="set level by hand"
+          :label="phrase('shape.setLevelByHand')"
           :value="own.level !== null"
           @change="targets.set({ level: $event ? 0 : null })"
         />
         <NumberField
           v-if="own.level !== null"
           layout="bare"
-          label="Target level"
+          :label="phrase('shape.targetLevel')"
           :value="own.level"
           v-bind="quantities.level"
           @change="targets.set({ level: $event })"
@@ -114,10 +119,10 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       </div>
       <CheckField
         v-model:value="targets.editing"
-        label="draggable points on the chart"
+        :label="phrase('shape.draggablePointsOnThe')"
       />
       <FigureTable
-        label="Points of the target"
+        :label="phrase('shape.pointsOfTheTarget')"
         :rows="own.points"
         :columns="columns"
         :row-key="(_, n) => n"
@@ -125,7 +130,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
         <template #frequency="{ row, n }">
           <NumberField
             layout="bare"
-            :label="`Point ${n + 1} frequency`"
+            :label="phrase('shape.pointFrequency', { n: n + 1 })"
             :value="row.frequency"
             v-bind="tableQuantities.frequency"
             @change="put(n, { frequency: $event })"
@@ -134,7 +139,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
         <template #level="{ row, n }">
           <NumberField
             layout="bare"
-            :label="`Point ${n + 1} level`"
+            :label="phrase('shape.pointLevel', { n: n + 1 })"
             :value="row.level"
             v-bind="tableQuantities.level"
             @change="put(n, { level: $event })"
@@ -145,7 +150,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
             size="small"
             text
             icon="pi pi-plus"
-            :aria-label="`Add a point after point ${n + 1}`"
+            :aria-label="phrase('shape.addAPointAfter', { n: n + 1 })"
             :disabled="own.points.length >= mostTargetPoints"
             @click="addAfter(n)"
           />
@@ -153,7 +158,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
             size="small"
             text
             icon="pi pi-times"
-            :aria-label="`Remove point ${n + 1}`"
+            :aria-label="phrase('shape.removePoint', { n: n + 1 })"
             :disabled="own.points.length < 2"
             @click="take(n)"
           />
@@ -166,7 +171,7 @@ const take = (n: number) => void targets.set({ points: own.value!.points.filter(
       data-testid="target-file"
     >
       <FileField
-        label="A target from a file"
+        :label="phrase('shape.aTargetFromA')"
         accept=".txt,.csv,.frd"
         @pick="targets.fromFile($event[0]!)"
       />

@@ -5,20 +5,21 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { later } from '~/parts/later'
 import { useStates } from './states'
+import { phrase } from '~/parts/phrase'
 
 function commands() {
   const site = useSite()
   const view = useView()
   const states = useStates()
   return computed<CommandRow[]>(() => [
-    ['other', states.has ? 'A/B of this strip' : 'Store this strip as B', () => void states.swap()],
-    ['sheets', 'Loudspeaker sheets', () => view.openSheet(view.sheet || (site.sheets[0]?.id ?? ''))],
+    ['other', states.has ? phrase('shape.aBOfThis') : phrase('shape.storeThisStripAs'), () => void states.swap()],
+    ['sheets', phrase('shape.loudspeakerSheets'), () => view.openSheet(view.sheet || (site.sheets[0]?.id ?? ''))],
   ])
 }
 
 export const shape: Area = {
   id: 'shape',
-  name: 'Shape',
+  name: phrase('shape.shape'),
   plate: PlateView,
   plates: { sheets: later(() => import('./SheetPlate.vue')) },
   inspector: later(() => import('./ShapeInspector.vue')),

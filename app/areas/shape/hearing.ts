@@ -6,6 +6,7 @@ import { isKind, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /**
  * Filters out of the path for a moment, to hear what they do. The server puts them back, whatever becomes of this
@@ -51,9 +52,9 @@ export const useHearing = defineStore('hearing', () => {
     out,
     back,
     can: computed(() => out.value === null && site.live),
-    without: () => takeOut(inHand(), `${shaping.name} is heard without ${name()}`),
+    without: () => takeOut(inHand(), phrase('shape.isHeardWithout', { name: shaping.name, filter: name() })),
     alone: () => takeOut(bands().filter(s => s.parameter.path !== shaping.picked),
-      `${shaping.name} is heard with ${name()} alone`),
-    withoutAll: () => takeOut(bands(), `${shaping.name} is heard without its filters`),
+      phrase('shape.isHeardWithAlone', { name: shaping.name, filter: name() })),
+    withoutAll: () => takeOut(bands(), phrase('shape.isHeardWithoutIts', { name: shaping.name })),
   }
 })

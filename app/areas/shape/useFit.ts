@@ -2,6 +2,7 @@ import { FitAnswered, type FitRequest } from '~~/core/contract'
 import type { FitResult } from '~~/core/tune'
 import { wordsOf } from '~~/core/words'
 import { createTask } from '~/document/task'
+import { phrase } from '~/parts/phrase'
 
 const open = () => new Worker(new URL('../../workers/fit.worker.ts', import.meta.url), { type: 'module' })
 
@@ -22,7 +23,7 @@ export function useFit() {
     return isLast
   }
   const task = createTask<typeof FitAnswered, Omit<FitRequest, 'id'>>(open, FitAnswered, take, (words) => {
-    why.value = `The fit ended: ${words}`
+    why.value = phrase('shape.theFitEnded', { words })
     part.value = null
   })
   function stop() {

@@ -23,6 +23,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** Filters shown beyond the last that is set: there is always room for one more. */
 const spare = 1
@@ -56,7 +57,7 @@ export function useSheetForm() {
     ...site.sheets.map(s => ({ value: s.id, label: s.name })),
     ...Object.entries(drafts.value)
       .filter(([key, d]) => key === keyOf(d.id) && !site.sheetOf(d.id))
-      .map(([, d]) => ({ value: d.id, label: `${d.name} (not saved yet)` })),
+      .map(([, d]) => ({ value: d.id, label: phrase('shape.notSavedYet', { name: d.name }) })),
   ])
   const rows = computed<readonly SheetRow[]>(() => {
     const most = Math.max(0, ...(sheet.value?.bands ?? []).map(b => b.needs?.eq.length ?? 0)) + spare
@@ -125,8 +126,8 @@ export function useSheetForm() {
       }
       catch (error) { notices.fail(error) }
     },
-    start: (bands: number) => open(emptySheet(freeId(), 'New loudspeaker', bands)),
-    copy: () => open({ ...sheet.value!, id: freeId(), name: `${sheet.value!.name} (copy)` }),
+    start: (bands: number) => open(emptySheet(freeId(), phrase('shape.newLoudspeaker'), bands)),
+    copy: () => open({ ...sheet.value!, id: freeId(), name: phrase('shape.copy', { name: sheet.value!.name }) }),
     undo() {
       forget(sheet.value!.id)
       view.sheet = (stored.value ?? site.sheets[0])?.id ?? ''

@@ -5,6 +5,7 @@ import type { TableColumn } from '~/parts/columns'
 import { routeTo, setDelay } from '~~/core/rig'
 import { showDelay, showNumber } from '~~/core/units'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const plan = computed(() => site.plan)
@@ -37,33 +38,34 @@ const delays = computed(() => {
 const said = ({ temperature, humidity }: { temperature: number, humidity: number }) =>
   `(${temperature} °C, ${humidity} %)`
 const caption = computed(() =>
-  `Air loss by ISO 9613-1 and reverberation time (Eyring), now ${said(plan.value.air)} and at show time ${
-    said(plan.value.airLater)}`)
+  phrase('site.airLossByIso', { now: said(plan.value.air), later: said(plan.value.airLater) }))
 type Octave = (typeof octaves.value)[number]
 const figure = (id: keyof Octave, name: string): TableColumn<Octave> =>
   ({ id, name, numeric: true, text: o => o[id] })
 const octaveColumns = [
-  { id: 'f', name: 'Octave', text: (o: Octave) => `${o.f} Hz` },
-  figure('loss', 'Loss now, dB in 100 m'),
-  figure('lossLater', 'at show time'),
+  { id: 'f', name: phrase('site.octave'), text: (o: Octave) => `${o.f} Hz` },
+  figure('loss', phrase('site.lossNowDbIn')),
+  figure('lossLater', phrase('site.atShowTime')),
   figure('more', 'change'),
-  figure('decay', 'Decay now, s'),
-  figure('decayLater', 'at show time'),
+  figure('decay', phrase('site.decayNowS')),
+  figure('decayLater', phrase('site.atShowTime')),
 ]
 type Delay = (typeof delays.value)[number]
 const delayColumns: TableColumn<Delay>[] = [
-  { id: 'name', name: 'Source', text: d => d.name },
+  { id: 'name', name: phrase('common.source'), text: d => d.name },
   {
     id: 'now',
-    name: 'Set now',
+    name: phrase('site.setNow'),
     numeric: true,
-    text: d => (d.delay === null ? 'not fed: no path' : showDelay(d.delay)),
+    text: d => (d.delay === null ? phrase('site.notFedNoPath') : showDelay(d.delay)),
     pale: d => d.delay === null,
   },
-  { id: 'later', name: 'At show time', numeric: true, text: d => (d.later === null ? '' : showDelay(d.later)) },
+  { id: 'later', name: phrase('site.atShowTime2'), numeric: true, text: d => (d.later === null
+    ? ''
+    : showDelay(d.later)) },
   {
     id: 'change',
-    name: 'Change',
+    name: phrase('site.change'),
     numeric: true,
     text: d => (d.delay === null || d.later === null ? '' : showDelay(d.later - d.delay)),
   },
@@ -74,7 +76,7 @@ const delayColumns: TableColumn<Delay>[] = [
   <div class="scroll">
     <FigureTable
       data-testid="air"
-      label="Air"
+      :label="phrase('common.air')"
       :caption="caption"
       :rows="octaves"
       :columns="octaveColumns"
@@ -82,8 +84,8 @@ const delayColumns: TableColumn<Delay>[] = [
     />
     <FigureTable
       v-if="delays.length"
-      label="Delays"
-      caption="Delay set for each source, as the devices hold it, and what the same distance takes at show time"
+      :label="phrase('site.delays')"
+      :caption="phrase('site.delaySetForEach')"
       :rows="delays"
       :columns="delayColumns"
       :row-key="d => d.id"

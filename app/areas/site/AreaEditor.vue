@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { areaKinds, nextOrder, seatsOf, spreadSeats, type Area, type Position } from '~~/core/documents'
 import { usePlan } from '~/document/usePlan'
-import { counted, plainQuantity } from '~~/core/units'
+import { plainQuantity } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
 import { choicesOfNames } from '~/parts/choices'
 import CornerTable from './CornerTable.vue'
+import { phrase } from '~/parts/phrase'
 
 const props = defineProps<{ area: Area, fresh?: boolean }>()
 const site = useSite()
@@ -43,55 +44,55 @@ async function spread() {
   <div>
     <div class="section">
       <div class="row apart">
-        <h2>Area</h2>
+        <h2>{{ phrase('site.area') }}</h2>
         <ActionButton
           size="small"
           text
-          label="Room"
+          :label="phrase('site.room')"
           @click="view.thing = null"
         />
       </div>
       <TextField
         :value="area.name"
-        label="Name"
+        :label="phrase('common.name')"
         :maxlength="80"
         :autofocus="fresh"
         @change="set({ name: $event })"
       />
       <ChoiceField
-        label="Kind"
+        :label="phrase('common.kind')"
         :value="area.kind"
         :options="kinds"
         @change="set({ kind: $event })"
       />
       <div class="three">
         <NumberField
-          label="Floor, front"
+          :label="phrase('site.floorFront')"
           :value="area.floor"
           v-bind="length.field.value"
           @change="set(area.floor === area.rear ? { floor: $event, rear: $event } : { floor: $event })"
         />
         <NumberField
-          label="Floor, back"
+          :label="phrase('site.floorBack')"
           :value="area.rear"
           v-bind="length.field.value"
           @change="set({ rear: $event })"
         />
         <template v-if="area.kind !== 'stage'">
           <NumberField
-            label="Ear height"
+            :label="phrase('site.earHeight')"
             :value="area.ear"
             v-bind="length.field.value"
             @change="set({ ear: $event })"
           />
           <NumberField
-            label="Row spacing"
+            :label="phrase('site.rowSpacing')"
             :value="area.rows"
             v-bind="length.field.value"
             @change="set({ rows: $event })"
           />
           <NumberField
-            label="Seat spacing"
+            :label="phrase('site.seatSpacing')"
             :value="area.seats"
             v-bind="length.field.value"
             @change="set({ seats: $event })"
@@ -103,35 +104,35 @@ async function spread() {
           class="small"
           data-testid="seats"
         >
-          {{ counted(seats.length, 'place') }} in {{ counted(seats.at(-1)?.row ?? 0, 'row') }}
+          {{ phrase('site.placeInRow', { seats: seats.length, row: seats.at(-1)?.row ?? 0 }) }}
         </p>
         <div class="row">
           <NumberField
             class="count"
-            label="Positions"
+            :label="phrase('site.positions')"
             :value="count"
             v-bind="plainQuantity('', 1, 0)"
             @change="count = Math.round($event)"
           /><ActionButton
             size="small"
             severity="secondary"
-            label="Spread over the seats"
+            :label="phrase('site.spreadOverTheSeats')"
             @click="spread"
           />
         </div>
       </template>
     </div>
     <div class="section">
-      <h3>Corners</h3>
+      <h3>{{ phrase('site.corners') }}</h3>
       <CornerTable
         :outline="area.outline"
-        :what="`The area “${area.name}”`"
+        :what="phrase('site.theArea', { name: area.name })"
         @change="set({ outline: $event })"
       />
       <ActionButton
         size="small"
         severity="secondary"
-        label="Remove area"
+        :label="phrase('site.removeArea')"
         @click="remove"
       />
     </div>

@@ -2,6 +2,7 @@
 import { outlineFaults, type Corner } from '~~/core/acoustics'
 import { useLength } from '~/document/useLength'
 import { wordsOf } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /**
  * Corners of an outline as exact numbers; one is added in the middle of the longest wall. What cannot be built while it
@@ -11,10 +12,10 @@ const props = defineProps<{ outline: readonly Corner[], what: string }>()
 const emit = defineEmits<{ change: [outline: Corner[]] }>()
 const length = useLength()
 const columns = [
-  { id: 'corner', name: 'Corner' },
-  { id: 'along', name: 'Along' },
-  { id: 'across', name: 'Across' },
-  { id: 'remove', name: 'Remove', silent: true },
+  { id: 'corner', name: phrase('site.corner') },
+  { id: 'along', name: phrase('site.along') },
+  { id: 'across', name: phrase('site.across') },
+  { id: 'remove', name: phrase('common.remove'), silent: true },
 ]
 const waiting = ref<Corner[] | null>(null)
 watch(() => props.outline, () => (waiting.value = null))
@@ -43,7 +44,7 @@ function add() {
 <template>
   <FigureTable
     class="corners"
-    label="Corners"
+    :label="phrase('site.corners')"
     :rows="shown"
     :columns="columns"
     :row-key="(_, n) => n"
@@ -54,7 +55,7 @@ function add() {
     <template #along="{ row: c, n }">
       <NumberField
         layout="bare"
-        :label="`Corner ${n + 1} along`"
+        :label="phrase('site.cornerAlong', { n: n + 1 })"
         :value="c.x"
         v-bind="length.field.value"
         @change="set(n, { x: $event })"
@@ -63,7 +64,7 @@ function add() {
     <template #across="{ row: c, n }">
       <NumberField
         layout="bare"
-        :label="`Corner ${n + 1} across`"
+        :label="phrase('site.cornerAcross', { n: n + 1 })"
         :value="c.y"
         v-bind="length.field.value"
         @change="set(n, { y: $event })"
@@ -73,8 +74,8 @@ function add() {
       <button
         class="plain"
         :disabled="shown.length <= 3"
-        :aria-label="`Remove corner ${n + 1}`"
-        title="Remove this corner"
+        :aria-label="phrase('site.removeCorner', { n: n + 1 })"
+        :title="phrase('site.removeThisCorner')"
         @click="put(shown.filter((_, k) => k !== n))"
       >
         <i class="pi pi-times" />
@@ -87,18 +88,18 @@ function add() {
     role="status"
     data-testid="outline-waits"
   >
-    Not set yet: {{ fault }} Go on with the next corner, or
+    {{ phrase('site.notSetYetGo', { fault }) }}
     <button
       class="plain link"
       @click="waiting = null"
     >
-      take back what was typed
+      {{ phrase('site.takeBackWhatWas') }}
     </button>.
   </p>
   <ActionButton
     size="small"
     text
-    label="Add a corner"
+    :label="phrase('site.addACorner')"
     @click="add"
   />
 </template>

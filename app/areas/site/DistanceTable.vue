@@ -5,6 +5,7 @@ import { showNumber } from '~~/core/units'
 import { sayRange } from './sayRange'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const length = useLength()
@@ -43,19 +44,18 @@ const around = computed(() =>
     }
   }),
 )
-const caption = 'From the nearest cabinet: distance, flight time, angle off its axis, and by how many ms the flight'
-  + ' time will have changed at show time'
+const caption = phrase('site.fromTheNearestCabinet')
 const columns = computed<TableColumn<(typeof rows.value)[number]>[]>(() => [
-  { id: 'source', name: 'Source', text: r => r.source.name },
+  { id: 'source', name: phrase('common.source'), text: r => r.source.name },
   ...site.positions.map(p => ({ id: p.id, name: p.name, numeric: true })),
 ])
 const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
-  { id: 'source', name: 'Source', text: a => a.source.name },
-  { id: 'wall', name: 'Nearest wall', text: a => `${a.wall.name} ${length.show(a.wall.distance)}` },
-  { id: 'floor', name: 'Floor', numeric: true, text: a => length.show(a.floor) },
-  { id: 'ceiling', name: 'Ceiling', numeric: true, text: a => length.show(a.ceiling) },
-  { id: 'corner', name: 'Nearest corner', numeric: true, text: a => length.show(a.corner) },
-  { id: 'dip', name: 'First dip at the positions', text: a => a.dip },
+  { id: 'source', name: phrase('common.source'), text: a => a.source.name },
+  { id: 'wall', name: phrase('site.nearestWall'), text: a => `${a.wall.name} ${length.show(a.wall.distance)}` },
+  { id: 'floor', name: phrase('site.floor'), numeric: true, text: a => length.show(a.floor) },
+  { id: 'ceiling', name: phrase('site.ceiling'), numeric: true, text: a => length.show(a.ceiling) },
+  { id: 'corner', name: phrase('site.nearestCorner'), numeric: true, text: a => length.show(a.corner) },
+  { id: 'dip', name: phrase('site.firstDipAtThe'), text: a => a.dip },
 ]
 </script>
 
@@ -65,12 +65,12 @@ const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
       v-if="!rows.length || !site.positions.length"
       class="soft"
     >
-      Distances appear when there is a source and a position.
+      {{ phrase('site.distancesAppearWhenThere') }}
     </p>
     <FigureTable
       v-else
       class="distances"
-      label="Distances"
+      :label="phrase('site.distances')"
       :caption="caption"
       :rows="rows"
       :columns="columns"
@@ -89,8 +89,8 @@ const aroundColumns: TableColumn<(typeof around.value)[number]>[] = [
       v-if="around.length"
       class="distances"
       data-testid="around"
-      label="Surfaces around"
-      caption="Around each source’s first cabinet; the nearest surface dips where its way is half a wavelength longer"
+      :label="phrase('site.surfacesAround')"
+      :caption="phrase('site.aroundEachSourcesFirst')"
       :rows="around"
       :columns="aroundColumns"
       :row-key="a => a.source.id"

@@ -17,6 +17,7 @@ import {
 } from './planDrawing'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /**
  * The plan to scale, from above (x, y) or from the side (x, z). What can be moved is dragged; `snap` says where it may
@@ -129,7 +130,7 @@ function handles(layer: Konva.Layer, key: string, outline: readonly Corner[]) {
       stroke: ink('--paper'),
       strokeWidth: 2,
       hitStrokeWidth: 22,
-      name: 'corner',
+      name: phrase('site.corner2'),
     })
     makeDraggable(handle, key, { ...c, z: 0 }, 'corner', place =>
       emit(
@@ -375,15 +376,19 @@ watch(
     :data-plot="drawn"
   >
     <figcaption class="small">
-      <b>{{ side === 'above' ? 'From above' : 'From the side' }}</b>
-      <span class="soft">{{ length.unit.value === 'm' ? 'metres' : 'feet' }}; stage wall at 0</span>
+      <b>{{ side === 'above' ? phrase('site.fromAbove') : phrase('site.fromTheSide') }}</b>
+      <span class="soft">{{
+        phrase('site.stageWallAt', {
+          view: length.unit.value === 'm' ? phrase('site.metres') : phrase('site.feet'),
+        })
+      }}</span>
     </figcaption>
     <div
       ref="host"
       class="host"
       role="img"
       :aria-label="
-        side === 'above' ? 'Plan from above: loudspeakers and microphone positions' : 'Plan from the side'
+        side === 'above' ? phrase('site.planFromAboveLoudspeakers') : phrase('site.planFromTheSide')
       "
     />
   </figure>

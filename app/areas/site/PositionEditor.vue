@@ -5,6 +5,7 @@ import { plainQuantity } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 const props = defineProps<{ position: Position, fresh?: boolean }>()
 const site = useSite()
@@ -33,36 +34,36 @@ async function remove() {
 <template>
   <div class="section">
     <div class="row apart">
-      <h2>Position</h2>
+      <h2>{{ phrase('common.position') }}</h2>
       <ActionButton
         size="small"
         text
-        label="Room"
+        :label="phrase('site.room')"
         @click="view.thing = null"
       />
     </div>
     <TextField
         :value="position.name"
-        label="Name"
+        :label="phrase('common.name')"
         :maxlength="80"
         :autofocus="fresh"
         @change="set({ name: $event })"
       />
     <div class="three">
       <NumberField
-        label="Along"
+        :label="phrase('site.along')"
         :value="position.place.x"
         v-bind="length.field.value"
         @change="set({ place: { ...position.place, x: $event } })"
       />
       <NumberField
-        label="Across"
+        :label="phrase('site.across')"
         :value="position.place.y"
         v-bind="length.field.value"
         @change="set({ place: { ...position.place, y: $event } })"
       />
       <NumberField
-        label="Height"
+        :label="phrase('site.height')"
         :value="position.place.z"
         v-bind="length.field.value"
         @change="set({ place: { ...position.place, z: $event } })"
@@ -73,29 +74,29 @@ async function remove() {
       class="three"
     >
       <ChoiceField
-        label="Audience area"
+        :label="phrase('site.audienceArea')"
         :value="seat?.area.id ?? ''"
         :options="areas.map(a => ({ value: a.id, label: a.name }))"
-        placeholder="no area"
+        :placeholder="phrase('site.noArea')"
         @change="sit($event, 1, 1)"
       />
       <NumberField
         v-if="seat"
-        label="Row"
+        :label="phrase('site.row')"
         :value="seat.row"
         v-bind="plainQuantity('', 1, 0)"
         @change="sit(seat!.area.id, $event, seat!.seat)"
       />
       <NumberField
         v-if="seat"
-        label="Seat"
+        :label="phrase('site.seat')"
         :value="seat.seat"
         v-bind="plainQuantity('', 1, 0)"
         @change="sit(seat!.area.id, seat!.row, $event)"
       />
     </div>
     <NumberField
-      label="Weight in averages"
+      :label="phrase('site.weightInAverages')"
       :value="position.weight"
       v-bind="plainQuantity('', 0.1, 2)"
       @change="set({ weight: $event })"
@@ -103,7 +104,7 @@ async function remove() {
     <ActionButton
       size="small"
       severity="secondary"
-      label="Remove position"
+      :label="phrase('site.removePosition')"
       @click="remove"
     />
   </div>

@@ -16,6 +16,7 @@ import CornerTable from './CornerTable.vue'
 import PositionEditor from './PositionEditor.vue'
 import SourceEditor from './SourceEditor.vue'
 import SurfacePicker from './SurfacePicker.vue'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
@@ -27,15 +28,15 @@ const position = computed(() => site.positions.find(p => p.id === view.thing))
 const area = computed(() => site.areas.find(a => a.id === view.thing))
 const edits = usePlan()
 const sideNames = {
-  front: 'Stage wall',
-  back: 'Back wall',
-  left: 'Left wall',
-  right: 'Right wall',
-  floor: 'Floor',
-  ceiling: 'Ceiling',
+  front: phrase('site.stageWall'),
+  back: phrase('site.backWall'),
+  left: phrase('site.leftWall'),
+  right: phrase('site.rightWall'),
+  floor: phrase('site.floor'),
+  ceiling: phrase('site.ceiling'),
 }
 
-const wallKinds = choicesOfNames({ rectangle: 'Rectangle', corners: 'By their corners' })
+const wallKinds = choicesOfNames({ rectangle: phrase('site.rectangle'), corners: phrase('site.byTheirCorners') })
 const setRoom = (change: Partial<Plan['room']>) => edits.setRoom(change)
 /** A room drawn by its corners grows with its size. */
 function setSize(axis: 'x' | 'y' | 'z', value: number) {
@@ -94,7 +95,7 @@ async function addSource() {
   const output = amplified.find(o => !used.has(endpointKey(o)))
   const made: Source = {
     id: `source-${n}`,
-    name: `Source ${n}`,
+    name: phrase('site.source', { n }),
     order: nextOrder(site.sources),
     hue: site.sources.length % 8,
     elements: [
@@ -115,7 +116,7 @@ async function addPosition() {
   const { size } = plan.value.room
   const made: Position = {
     id: `position-${n}`,
-    name: `Position ${n}`,
+    name: phrase('site.position', { n }),
     place: { ...middleOf({ x: tidy(size.x * 0.6), y: size.y / 2 }), z: Math.min(1.2, size.z / 2) },
     order: nextOrder(site.positions),
     weight: 1,
@@ -139,7 +140,7 @@ async function addArea() {
   const outline = [1, 0.8, 0.6, 0.4, 0.2].map(block).find(o => o.every(c => isInside(walls, c))) ?? block(0.1)
   const made: Area = {
     id: `area-${n}`,
-    name: `Area ${n}`,
+    name: phrase('site.area2', { n }),
     order: nextOrder(site.areas),
     kind: 'seating',
     outline,
@@ -160,19 +161,19 @@ async function addArea() {
         <ActionButton
           size="small"
           severity="secondary"
-          label="Add source"
+          :label="phrase('site.addSource')"
           @click="addSource"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Add position"
+          :label="phrase('site.addPosition')"
           @click="addPosition"
         />
         <ActionButton
           size="small"
           severity="secondary"
-          label="Add area"
+          :label="phrase('site.addArea')"
           @click="addArea"
         />
       </div>
@@ -180,14 +181,14 @@ async function addArea() {
         <ActionButton
           size="small"
           text
-          label="Undo"
-          :title="`Undo${keys.sign('undo')}`"
+          :label="phrase('common.undo')"
+          :title="phrase('site.undo', { sign: keys.sign('undo') })"
           @click="site.undo()"
         /><ActionButton
           size="small"
           text
-          label="Redo"
-          :title="`Redo${keys.sign('redo')}`"
+          :label="phrase('common.redo')"
+          :title="phrase('site.redo', { sign: keys.sign('redo') })"
           @click="site.redo()"
         />
       </div>
@@ -196,7 +197,7 @@ async function addArea() {
       v-if="adding"
       class="section soft"
     >
-      Adding …
+      {{ phrase('site.adding') }}
     </p>
     <SourceEditor
       v-else-if="source"
@@ -218,29 +219,29 @@ async function addArea() {
     />
     <template v-else>
       <div class="section">
-        <h2>Room</h2>
+        <h2>{{ phrase('site.room') }}</h2>
         <div class="three">
           <NumberField
-            label="Length"
+            :label="phrase('common.length')"
             :value="plan.room.size.x"
             v-bind="length.field.value"
             @change="setSize('x', $event)"
           />
           <NumberField
-            label="Width"
+            :label="phrase('common.width')"
             :value="plan.room.size.y"
             v-bind="length.field.value"
             @change="setSize('y', $event)"
           />
           <NumberField
-            label="Height"
+            :label="phrase('site.height')"
             :value="plan.room.size.z"
             v-bind="length.field.value"
             @change="setSize('z', $event)"
           />
         </div>
         <ChoiceField
-          label="Walls"
+          :label="phrase('site.walls')"
           layout="beside"
           :value="plan.room.outline ? 'corners' : 'rectangle'"
           :options="wallKinds"
@@ -249,7 +250,7 @@ async function addArea() {
         <template v-if="plan.room.outline">
           <CornerTable
             :outline="plan.room.outline"
-            what="The room"
+            :what="phrase('site.theRoom')"
             @change="setOutline"
           />
           <p
@@ -260,7 +261,7 @@ async function addArea() {
               class="plain"
               @click="view.thing = 'room'"
             >
-              <u>Drag the corners in the plan</u>
+              <u>{{ phrase('site.dragTheCornersIn') }}</u>
             </button>
           </p>
         </template>
@@ -275,7 +276,7 @@ async function addArea() {
           v-if="plan.room.outline"
           class="small soft"
         >
-          Angled walls use the finish of the side they face.
+          {{ phrase('site.angledWallsUseThe') }}
         </p>
       </div>
       <div
@@ -283,28 +284,28 @@ async function addArea() {
         :key="which"
         class="section"
       >
-        <h2>{{ which === 'air' ? 'Air now' : 'Air at show time' }}</h2>
+        <h2>{{ which === 'air' ? phrase('site.airNow') : phrase('site.airAtShowTime') }}</h2>
         <div class="three">
           <NumberField
-            label="Temperature"
+            :label="phrase('site.temperature')"
             :value="plan[which].temperature"
             v-bind="plainQuantity('°C', 0.5, 1)"
             @change="setAir(which, { temperature: $event })"
           />
           <NumberField
-            label="Humidity"
+            :label="phrase('site.humidity')"
             :value="plan[which].humidity"
             v-bind="plainQuantity('%', 1, 0)"
             @change="setAir(which, { humidity: $event })"
           />
           <NumberField
-            label="Pressure"
+            :label="phrase('site.pressure')"
             :value="plan[which].pressure"
             v-bind="plainQuantity('kPa', 0.1, 1)"
             @change="setAir(which, { pressure: $event })"
           />
           <NumberField
-            label="or altitude"
+            :label="phrase('site.orAltitude')"
             :value="Math.round(heightAt(plan[which].pressure))"
             v-bind="length.field.value"
             @change="setAir(which, { pressure: Math.round(pressureAt($event) * 100) / 100 })"
@@ -312,7 +313,7 @@ async function addArea() {
         </div>
       </div>
       <p class="section soft small">
-        Click anything in the plan to edit it; drag to move it.
+        {{ phrase('site.clickAnythingInThe') }}
       </p>
     </template>
   </div>

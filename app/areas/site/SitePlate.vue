@@ -5,7 +5,7 @@ import {
   airLoss, boundsOf, flightChange, octaveBands, roomAreas, speedOfSound, type Corner, type Place,
 } from '~~/core/acoustics'
 import { floorPlaces, roomDecay, seatsOf, sheetAt, type Seat } from '~~/core/documents'
-import { counted, showNumber } from '~~/core/units'
+import { showNumber } from '~~/core/units'
 import { CoverageAnswer, type CoverageRequest } from '~~/core/contract'
 import { hearFrom } from '~/workers/line'
 import { usePlan } from '~/document/usePlan'
@@ -18,14 +18,15 @@ import { useNotices } from '~/parts/notices'
 import AirTable from './AirTable.vue'
 import DistanceTable from './DistanceTable.vue'
 import PlanCanvas from './PlanCanvas.vue'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const view = useView()
 const length = useLength()
 const tabs = [
-  { id: 'plan', name: 'Plan' },
-  { id: 'table', name: 'Distances' },
-  { id: 'air', name: 'Air and decay' },
+  { id: 'plan', name: phrase('site.plan') },
+  { id: 'table', name: phrase('site.distances') },
+  { id: 'air', name: phrase('site.airAndDecay') },
 ] as const
 const tab = ref<(typeof tabs)[number]['id']>('plan')
 const band = ref(2000)
@@ -40,9 +41,9 @@ const signed = (v: number) => `${v > 0 ? '+' : ''}${showNumber(v, 2)}`
 /** What the change of air until the show does to 100 ms of delay and to the top octave. */
 const later = computed(() => {
   const time = 100 * flightChange(plan.value.air, plan.value.airLater)
-  const delay = `Delay change by show time: ${signed(time)} ms per 100 ms`
+  const delay = phrase('site.delayChangeByShow', { signed: signed(time) })
   const top = (airLoss(8000, plan.value.airLater) - airLoss(8000, plan.value.air)) * 10
-  return `${delay}; level change at 8 kHz: ${signed(-top)} dB per 10 m`
+  return phrase('site.levelChangeAtKhz', { delay, signed: signed(-top) })
 })
 const decay = computed(() => roomDecay(plan.value))
 
@@ -152,7 +153,7 @@ function reshape(key: string, outline: Corner[]) {
 <template>
   <section
     class="plate site"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
   >
     <header class="row apart heads">
       <h2>{{ site.name }}</h2>
@@ -169,7 +170,7 @@ function reshape(key: string, outline: Corner[]) {
         </button>
         <SegmentField
           v-model:value="view.lengths"
-          label="Lengths in"
+          :label="phrase('site.lengthsIn')"
           layout="bare"
           :options="units"
         />
@@ -177,7 +178,7 @@ function reshape(key: string, outline: Corner[]) {
     </header>
     <dl>
       <div>
-        <dt>Room</dt>
+        <dt>{{ phrase('site.room') }}</dt>
         <dd
           class="num"
           data-testid="room"
@@ -196,25 +197,25 @@ function reshape(key: string, outline: Corner[]) {
         </dd>
       </div>
       <div>
-        <dt>Speed of sound</dt>
+        <dt>{{ phrase('site.speedOfSound') }}</dt>
         <dd class="num">
           {{ showNumber(c, 1) }} m/s
         </dd>
       </div>
       <div>
-        <dt>Air loss at 8 kHz</dt>
+        <dt>{{ phrase('site.airLossAtKhz') }}</dt>
         <dd class="num">
-          {{ showNumber(airLoss(8000, plan.air) * 10, 2) }} dB per 10 m
+          {{ phrase('site.dbPerM', { airLoss: showNumber(airLoss(8000, plan.air) * 10, 2) }) }}
         </dd>
       </div>
       <div>
-        <dt>Reverberation time (Eyring), 125 Hz · 1 kHz · 4 kHz</dt>
+        <dt>{{ phrase('site.reverberationTimeEyringHz') }}</dt>
         <dd class="num">
           {{ [1, 4, 6].map(o => showNumber(decay[o]!, 2)).join(' · ') }} s
         </dd>
       </div>
       <div>
-        <dt>At show time</dt>
+        <dt>{{ phrase('site.atShowTime2') }}</dt>
         <dd
           class="num"
           data-testid="later"
@@ -254,18 +255,18 @@ function reshape(key: string, outline: Corner[]) {
           :aria-pressed="measuring"
           @click="measuring = !measuring"
         >
-          Measure a distance
+          {{ phrase('site.measureADistance') }}
         </button>
         <CheckField
           v-if="seats.length"
           v-model:value="view.snapToSeats"
-          label="seats as positions"
+          :label="phrase('site.seatsAsPositions')"
         />
         <ChoiceField
           v-model:value="band"
           class="octave"
-          label="Direct level at (octave band)"
-          name="Direct level at (octave band) the map"
+          :label="phrase('site.directLevelAtOctave')"
+          :name="phrase('site.directLevelAtOctaveBand')"
           layout="beside"
           :options="octaves"
         />
@@ -276,19 +277,23 @@ function reshape(key: string, outline: Corner[]) {
           v-if="measured"
           class="num"
           data-testid="measured"
-        >{{ measured }}</b> Drag from one place to another,
-          in either view.</span>
+        >{{ measured }}</b> {{ phrase('site.dragFromOnePlace') }}</span>
         <span
           v-else-if="map && site.sources.length"
           class="soft"
           data-testid="spread"
-        >{{ seats.length ? `over ${counted(seats.length, 'place')}` : `at ${ear} m over the floor` }}: full colour
-          within 6 dB of the loudest, a step every 4 dB; 90 % lie within
+        >{{
+          phrase('site.fullColourWithinDb', {
+            where: seats.length ? phrase('site.overPlace', {
+              seats: seats.length,
+            }) : phrase('site.atMOverThe', { ear }),
+          })
+        }}
           <b class="num">{{ showNumber(spread, 1) }} dB</b></span>
         <span
           v-else
           class="soft"
-        >Add a source to see how evenly it covers the {{ seats.length ? 'seats' : 'floor' }}.</span>
+        >{{ phrase('site.addASourceTo', { floor: seats.length ? phrase('site.seats') : phrase('site.floor') }) }}</span>
       </div>
     </template>
     <DistanceTable v-else-if="tab === 'table'" />

@@ -17,6 +17,7 @@ import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
 import { choicesOfNames } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 const props = defineProps<{ source: Source, fresh?: boolean }>()
 const site = useSite()
@@ -50,7 +51,7 @@ const outputs = computed(() =>
   site.devices.flatMap(d =>
     d.capability.outputs.map((_, channel) => ({
       id: `${d.id}:${channel}`,
-      name: `${d.name.split(' (')[0]} out ${channel + 1}`,
+      name: phrase('site.out', { device: d.name.split(' (')[0]!, channel: channel + 1 }),
     })),
   ),
 )
@@ -60,7 +61,11 @@ const bands = computed(() => {
   return (site.sheetOf(first.value.sheet)?.bands ?? []).map((b, _, all) => {
     const output = drives.find(d => d.band === b.id)?.output
     const by = output ? `${output.device}:${output.channel}` : ''
-    return { id: b.id, label: all.length > 1 ? `${b.name} driven by` : 'Driven by', by }
+    return { id: b.id, label: all.length > 1
+      ? phrase('site.drivenBy', {
+          name: b.name,
+        })
+      : phrase('site.drivenBy2'), by }
   })
 })
 function setOutput(band: string, id: string) {
@@ -100,7 +105,9 @@ const axis = computed(() => heardAt.value
 const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
   const untold = site.sources.map(({ role: _, ...s }) => s)
   const found = rolesOf(untold, site.sheets, site.areas)[props.source.id]!
-  return [{ value: '', label: `as found: ${roles[found].toLowerCase()}` }, ...choicesOfNames(roles)]
+  return [{ value: '', label: phrase('site.asFound', {
+    roles: roles[found].toLowerCase(),
+  }) }, ...choicesOfNames(roles)]
 })
 </script>
 
@@ -108,29 +115,29 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
   <div>
     <div class="section">
       <div class="row apart">
-        <h2>Source</h2>
+        <h2>{{ phrase('common.source') }}</h2>
         <ActionButton
           size="small"
           text
-          label="Room"
+          :label="phrase('site.room')"
           @click="view.thing = null"
         />
       </div>
       <TextField
         :value="source.name"
-        label="Name"
+        :label="phrase('common.name')"
         :maxlength="80"
         :autofocus="fresh"
         @change="plan.setSource(source.id, { name: $event })"
       />
       <ChoiceField
-        label="Kind"
+        :label="phrase('common.kind')"
         :value="first.sheet"
         :options="site.sheets.map(k => ({ value: k.id, label: k.name }))"
         @change="setAll({ sheet: $event })"
       />
       <ChoiceField
-        label="Role"
+        :label="phrase('site.role')"
         :value="source.role ?? ''"
         :options="parts"
         @change="plan.setSource(source.id, { role: $event === '' ? undefined : $event })"
@@ -140,37 +147,37 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         :key="b.id"
         :label="b.label"
         :value="b.by"
-        placeholder="nothing: it is silent"
+        :placeholder="phrase('site.nothingItIsSilent')"
         :options="outputs.map(o => ({ value: o.id, label: o.name }))"
         @change="setOutput(b.id, $event)"
       />
       <div class="three">
         <NumberField
-          label="Along"
+          :label="phrase('site.along')"
           :value="first.place.x"
           v-bind="length.field.value"
           @change="moveTo('x', $event)"
         />
         <NumberField
-          label="Across"
+          :label="phrase('site.across')"
           :value="first.place.y"
           v-bind="length.field.value"
           @change="moveTo('y', $event)"
         />
         <NumberField
-          label="Height"
+          :label="phrase('site.height')"
           :value="first.place.z"
           v-bind="length.field.value"
           @change="moveTo('z', $event)"
         />
         <NumberField
-          label="Azimuth"
+          :label="phrase('site.azimuth')"
           :value="first.aim.turn"
           v-bind="degrees"
           @change="setAll({ aim: { ...first.aim, turn: $event } })"
         />
         <NumberField
-          label="Down-tilt"
+          :label="phrase('site.downTilt')"
           :value="first.aim.tilt"
           v-bind="degrees"
           @change="setAll({ aim: { ...first.aim, tilt: $event } })"
@@ -178,14 +185,14 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
       </div>
       <div class="three">
         <NumberField
-          label="Cabinets"
+          :label="phrase('site.cabinets')"
           :value="source.elements.length"
           v-bind="plainQuantity('', 1, 0)"
           @change="arrange($event, spacing)"
         />
         <NumberField
           v-if="source.elements.length > 1"
-          label="Spacing"
+          :label="phrase('site.spacing')"
           :value="spacing"
           v-bind="length.field.value"
           @change="arrange(source.elements.length, $event)"
@@ -194,12 +201,12 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
       <ActionButton
         size="small"
         severity="secondary"
-        label="Remove source"
+        :label="phrase('site.removeSource')"
         @click="remove"
       />
     </div>
     <div class="section">
-      <h2>Near surfaces</h2>
+      <h2>{{ phrase('site.nearSurfaces') }}</h2>
       <p
         v-for="(s, k) in near"
         :key="s.name"
@@ -207,14 +214,14 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
       >
         {{ s.name }} {{ length.show(s.distance)
         }}<template v-if="dips[k]">
-          : first dip {{ dips[k] }}
+          {{ phrase('site.firstDip', { dips: dips[k] }) }}
         </template>
       </p>
       <svg
         v-if="near.length"
         viewBox="-30 0 330 140"
         role="img"
-        aria-label="What the near surfaces add, in dB over frequency"
+        :aria-label="phrase('site.whatTheNearSurfaces')"
       >
         <g
           v-for="db in [12, 6, 0, -6, -12]"
@@ -256,8 +263,8 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
         v-if="near.length"
         class="small soft"
       >
-        dB over Hz. Strong line: power into the room.<template v-if="heardAt">
-          Thin line: at {{ heardAt.name }}, worst case.
+        {{ phrase('site.dbOverHzStrong') }}<template v-if="heardAt">
+          {{ phrase('site.thinLineAtWorst', { name: heardAt.name }) }}
         </template>
       </p>
       <p
@@ -266,9 +273,8 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
       >
         {{
           shelf
-            ? `The surfaces lift the lows: begin with a low shelf of ${showLevel(shelf.gain)} at ${shelf.frequency} Hz.`
-              + ' Dips are reflections: leave them.'
-            : 'No surface near enough to lift the lows.'
+            ? phrase('site.theSurfacesLiftThe', { gain: showLevel(shelf.gain), frequency: shelf.frequency })
+            : phrase('site.noSurfaceNearEnough')
         }}
       </p>
     </div>

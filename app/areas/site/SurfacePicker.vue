@@ -2,6 +2,7 @@
 import { absorptionOf, materialIds, materials, octaveBands, type Surface } from '~~/core/acoustics'
 import { plainQuantity } from '~~/core/units'
 import { choicesOf } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
 
 /** What a surface is made of: a finish from the table, or absorption of its own per octave. */
 const props = defineProps<{ label: string, surface: Surface }>()
@@ -9,7 +10,7 @@ const emit = defineEmits<{ change: [surface: Surface] }>()
 const own = computed(() => typeof props.surface !== 'string')
 const finishes = [
   ...choicesOf<string>(materialIds, id => materials[id as keyof typeof materials].name),
-  { value: 'own', label: 'Own absorption …' },
+  { value: 'own', label: phrase('site.ownAbsorption') },
 ]
 const choose = (id: string) => emit('change', id === 'own' ? [...absorptionOf(props.surface)] : (id as Surface))
 const set = (o: number, value: number) =>
@@ -33,7 +34,7 @@ const kind = plainQuantity('', 0.05, 2)
       v-if="own"
       class="octaves"
       role="group"
-      :aria-label="`Absorption of ${label}`"
+      :aria-label="phrase('site.absorptionOf', { label })"
     >
       <NumberField
         v-for="(a, o) in absorptionOf(surface)"

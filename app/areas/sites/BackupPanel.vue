@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { message } from '~~/core/words'
 import type { BackupCheck } from '~~/core/contract'
-import { counted } from '~~/core/units'
 import { agoOf, fateOf, sizeOf, stateOf, useBackups } from './useBackups'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Backups of everything: how old the newest is, how they are kept, and how one is put back. */
 const emit = defineEmits<{ back: [] }>()
@@ -29,10 +29,10 @@ async function restore() {
   emit('back')
 }
 const ages = [
-  { value: null, label: 'for ever' },
-  { value: 30, label: '30 days' },
-  { value: 90, label: '90 days' },
-  { value: 365, label: 'a year' },
+  { value: null, label: phrase('sites.forEver') },
+  { value: 30, label: phrase('sites.days') },
+  { value: 90, label: phrase('sites.days2') },
+  { value: 365, label: phrase('sites.aYear') },
 ]
 </script>
 
@@ -42,7 +42,7 @@ const ages = [
     aria-labelledby="backup-heading"
   >
     <h2 id="backup-heading">
-      Backup
+      {{ phrase('sites.backup') }}
     </h2>
     <p
       v-if="trouble"
@@ -53,22 +53,29 @@ const ages = [
     <template v-if="state">
       <p data-testid="backup-age">
         <template v-if="newest">
-          The newest is from {{ agoOf(newest.at) }} ({{ new Date(newest.at).toLocaleString() }}), {{
-            sizeOf(newest.bytes) }}, read back and whole. {{ state.files.length }} in {{ state.folder }}.
+          {{
+            phrase('sites.theNewestIsFrom', {
+              ago: agoOf(newest.at),
+              at: new Date(newest.at).toLocaleString(),
+              size: sizeOf(newest.bytes),
+              files: state.files.length,
+              folder: state.folder,
+            })
+          }}
         </template>
         <template v-else>
-          There is none yet. Everything (sites, history, deleted things, takes) goes into one file.
+          {{ phrase('sites.thereIsNoneYet') }}
         </template>
       </p>
       <p
         v-if="state.why"
         class="sentence error"
       >
-        The last one could not be made. {{ state.why }}
+        {{ phrase('sites.theLastOneCould', { why: state.why }) }}
       </p>
       <div class="row">
         <ActionButton
-          label="Back up now"
+          :label="phrase('sites.backUpNow')"
           severity="secondary"
           :disabled="busy !== null"
           @click="make"
@@ -77,9 +84,9 @@ const ages = [
           class="download"
           href="/api/backup"
           download
-        >Download a backup</a>
+        >{{ phrase('sites.downloadABackup') }}</a>
         <FileField
-          label="Restore a backup …"
+          :label="phrase('sites.restoreABackup')"
           accept=".gz,application/gzip"
           @pick="choose($event[0]!)"
         />
@@ -91,16 +98,16 @@ const ages = [
       </div>
       <FoldSection
         id="backup-keeping"
-        title="How it is kept"
+        :title="phrase('sites.howItIsKept')"
       >
         <div class="fields">
           <CheckField
-            label="make one every day"
+            :label="phrase('sites.makeOneEveryDay')"
             :value="state.keeping.daily"
             @change="keep({ daily: $event })"
           />
           <ChoiceField
-            label="Daily ones that stay"
+            :label="phrase('sites.dailyOnesThatStay')"
             layout="beside"
             :value="state.keeping.keep"
             :options="[3, 7, 14, 30].map(n => ({ value: n, label: `${n}` }))"
@@ -108,21 +115,21 @@ const ages = [
             @change="keep({ keep: $event })"
           />
           <TextField
-            label="Folder of your own"
+            :label="phrase('sites.folderOfYourOwn')"
             layout="beside"
             :value="state.keeping.folder ?? ''"
             :maxlength="1000"
             @change="keep({ folder: $event.trim() || null })"
           />
           <p class="soft small">
-            Another disk is best: /media/… for example. Empty: the folder of Kovrin’s data.
+            {{ phrase('sites.anotherDiskIsBest') }}
           </p>
           <ChoiceField
-            label="Lines of the sites’ logs stay"
+            :label="phrase('sites.linesOfTheSites')"
             layout="beside"
             :value="state.keeping.logDays"
             :options="ages"
-            :placeholder="`${state.keeping.logDays} days`"
+            :placeholder="phrase('sites.days3', { logDays: state.keeping.logDays ?? '' })"
             @change="keep({ logDays: $event })"
           />
         </div>
@@ -130,14 +137,18 @@ const ages = [
     </template>
     <AskDialog
       :open="chosen !== null"
-      title="Restore this backup?"
-      yes="Restore"
+      :title="phrase('sites.restoreThisBackup')"
+      :yes="phrase('common.restore')"
       @yes="restore"
       @close="chosen = null"
     >
       <p>
-        “{{ chosen?.file.name }}” was made {{ chosen && new Date(chosen.holds.at).toLocaleString() }} and is whole.
-        Nothing is sent to any device by it.
+        {{
+          phrase('sites.wasMadeAndIs', {
+            name: chosen?.file.name ?? '',
+            at: chosen ? new Date(chosen.holds.at).toLocaleString() : '',
+          })
+        }}
       </p>
       <dl class="holds">
         <template
@@ -148,12 +159,12 @@ const ages = [
             <b>{{ held.name }}</b> {{ fateOf(held, replace) }}
           </dt>
           <dd class="soft small">
-            In the backup: {{ stateOf(held) }}
+            {{ phrase('sites.inTheBackup', { state: stateOf(held) }) }}
             <template v-if="held.temporary">
-              <br>{{ counted(held.temporary, 'temporary setting') }} of then: restored to the value before
+              <br>{{ phrase('sites.temporarySettingOfThen', { temporary: held.temporary }) }}
             </template>
             <template v-if="held.here">
-              <br>{{ held.here.deleted ? 'Here, deleted' : 'Here' }}: {{ stateOf(held.here) }}
+              <br>{{ held.here.deleted ? phrase('sites.hereDeleted') : phrase('sites.here') }}: {{ stateOf(held.here) }}
             </template>
           </dd>
         </template>
@@ -161,7 +172,7 @@ const ages = [
       <CheckField
         v-if="chosen?.holds.sites.some(held => held.here)"
         v-model:value="replace"
-        label="sites that are here already make room for those of the backup"
+        :label="phrase('sites.sitesThatAreHere')"
       />
     </AskDialog>
   </section>

@@ -5,6 +5,7 @@ import { contentOf } from '~~/core/documents'
 import type { DeletedItem } from '~/parts/DeletedList.vue'
 import { ask } from '~/document/api'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 /** Sites that were deleted: each can be brought back, or goes for good. */
 const emit = defineEmits<{ back: [id: string], gone: [id: string] }>()
@@ -17,7 +18,7 @@ async function load() {
     sites.value = listed.map(({ id, touchedAt, documents }) => ({
       id,
       name: contentOf(documents, 'site')!.name,
-      about: `last work ${new Date(touchedAt).toLocaleString()}`,
+      about: phrase('sites.lastWork', { at: new Date(touchedAt).toLocaleString() }),
     }))
   }
   catch (error) { notices.fail(error) }
@@ -50,14 +51,13 @@ async function forGood(id: string) {
 <template>
   <DeletedList
     id="deleted-sites"
-    title="Deleted sites"
+    :title="phrase('sites.deletedSites')"
     :items="sites"
     @back="bringBack"
     @gone="forGood"
   >
     <template #default="{ name }">
-      “{{ name }}” goes with its plan, its takes and its whole history, and cannot be brought back. Backups that were
-      made before still hold it.
+      {{ phrase('sites.goesWithItsPlan', { name }) }}
     </template>
   </DeletedList>
 </template>

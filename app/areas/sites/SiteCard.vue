@@ -5,6 +5,7 @@ import type { SiteInfo } from '~~/core/documents'
 import type { SiteRow } from './siteRow'
 import { useNotices } from '~/parts/notices'
 import SitePicture from './SitePicture.vue'
+import { phrase } from '~/parts/phrase'
 
 /** One site of the list: its plan, how far its ledger is, and what can be done with it. */
 const props = defineProps<{ site: SiteRow, ledger?: LedgerAnswer | undefined }>()
@@ -16,11 +17,15 @@ const size = computed(() => {
 })
 const words = computed(() => {
   const l = props.ledger
-  if (!l) return 'reading the ledger …'
-  if (l.cells === 0) return 'no cells yet'
-  const states = `${l.fresh} fresh, ${l.stale} stale, ${l.cells - l.fresh - l.stale} to do`
-  const takes = `${l.takes} ${l.takes === 1 ? 'take' : 'takes'}`
-  return `${Math.round((100 * l.fresh) / l.cells)} % of the ledger is fresh: ${states}; ${takes}`
+  if (!l) return phrase('sites.readingTheLedger')
+  if (l.cells === 0) return phrase('sites.noCellsYet')
+  const states = phrase('sites.freshStaleToDo', {
+    fresh: l.fresh,
+    stale: l.stale,
+    cells: l.cells - l.fresh - l.stale,
+  })
+  const percent = Math.round((100 * l.fresh) / l.cells)
+  return phrase('sites.ofTheLedgerIs', { percent, states, takes: l.takes })
 })
 const renaming = ref(false)
 function rename(text: string) {
@@ -47,7 +52,7 @@ function rename(text: string) {
       <TextField
         v-if="renaming"
         :value="site.name"
-        label="New name of the site"
+        :label="phrase('sites.newNameOfThe')"
         layout="bare"
         :maxlength="120"
         autofocus
@@ -59,8 +64,10 @@ function rename(text: string) {
         :to="`/sites/${site.id}`"
       ><b>{{ site.name }}</b></NuxtLink>
       <span class="soft">{{ size }} m,
-        {{ site.sources.length }} {{ site.sources.length === 1 ? 'source' : 'sources' }} × {{ site.positions.length }}
-        {{ site.positions.length === 1 ? 'position' : 'positions' }}</span>
+        {{ site.sources.length }} {{ site.sources.length === 1
+          ? phrase('sites.source')
+          : phrase('sites.sources') }} × {{ site.positions.length }}
+        {{ site.positions.length === 1 ? phrase('sites.position') : phrase('sites.positions') }}</span>
       <span data-testid="freshness">{{ words }}</span>
       <span
         v-if="ledger?.cells"
@@ -78,52 +85,56 @@ function rename(text: string) {
       <span
         v-if="ledger?.open.length"
         class="open small"
-      >Open: {{ ledger!.open.join(', ') }}</span>
-      <span class="soft small">last work {{ new Date(site.touchedAt).toLocaleString()
-      }}{{ site.archived ? ', archived' : '' }}</span>
+      >{{ phrase('sites.open', { open: ledger!.open.join(', ') }) }}</span>
+      <span class="soft small">{{
+        phrase('sites.lastWork2', {
+          at: new Date(site.touchedAt).toLocaleString(),
+          archived: site.archived ? phrase('sites.archived') : '',
+        })
+      }}</span>
     </div>
     <div class="acts">
       <ActionButton
         size="small"
         text
-        label="Duplicate"
+        :label="phrase('common.duplicate')"
         @click="emit('duplicate')"
       />
       <ActionButton
         size="small"
         text
-        label="Rename"
+        :label="phrase('sites.rename')"
         @click="renaming = true"
       />
       <ActionButton
         as="a"
         size="small"
         text
-        label="Export"
+        :label="phrase('common.export')"
         :href="`/api/sites/${site.id}/file`"
-        title="One file for another Kovrin: plan, rig and takes, no history"
+        :title="phrase('sites.oneFileForAnother')"
         download
       />
       <ActionButton
         as="a"
         size="small"
         text
-        label="Back up"
+        :label="phrase('sites.backUp')"
         :href="`/api/backup?site=${site.id}`"
-        title="All of this site: also its history, its log and what was deleted"
+        :title="phrase('sites.allOfThisSite')"
         download
       />
       <ActionButton
         size="small"
         text
-        :label="site.archived ? 'Unarchive' : 'Archive'"
+        :label="site.archived ? phrase('sites.unarchive') : phrase('sites.archive')"
         @click="emit('change', { archived: !site.archived })"
       />
       <ActionButton
         size="small"
         text
         severity="danger"
-        label="Delete"
+        :label="phrase('common.delete')"
         @click="emit('remove')"
       />
     </div>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { rectangle } from '~~/core/acoustics'
 import type { Area, Plan, Position, Source } from '~~/core/documents'
+import { phrase } from '~/parts/phrase'
 
 /** A small picture of a plan: walls, areas, loudspeakers, microphone positions. */
 const props = defineProps<{
@@ -18,7 +19,7 @@ const mark = computed(() => Math.max(props.plan.room.size.x, props.plan.room.siz
   <svg
     :viewBox="`${-mark} ${-mark} ${plan.room.size.x + 2 * mark} ${plan.room.size.y + 2 * mark}`"
     role="img"
-    :aria-label="`Plan of ${name}`"
+    :aria-label="phrase('sites.planOf', { name })"
   >
     <polygon
       :points="points(plan.room.outline ?? rectangle(plan.room.size.x, plan.room.size.y))"

@@ -1,8 +1,8 @@
 import type { BackupCheck, BackupFile, BackupsAnswer, Keeping, RestoreAnswer } from '~~/core/contract'
-import { counted } from '~~/core/units'
 import { ask, usePatience } from '~/document/api'
 import { useNotices } from '~/parts/notices'
 import { message } from '~~/core/words'
+import { phrase } from '~/parts/phrase'
 
 /** The backups of this installation, and what can be done with them. */
 export function useBackups() {
@@ -37,19 +37,22 @@ export function useBackups() {
     }
   }
   const make = async () => {
-    const made = await doing('Making a backup and reading it back …', () =>
+    const made = await doing(phrase('sites.makingABackupAnd'), () =>
       ask<BackupFile>('/api/backups', { method: 'POST' }))
     if (made) notices.say('info', message('backup.made', { name: made.name }))
   }
   const keep = (change: Partial<Keeping>) => {
     const body = { ...state.value!.keeping, ...change }
-    return doing('Keeping …', () => ask<Keeping>('/api/backups', { method: 'PUT', body }))
+    return doing(phrase('sites.keeping'), () => ask<Keeping>('/api/backups', { method: 'PUT', body }))
   }
   const look = (file: File) =>
-    doing('Reading the backup …', () => ask<BackupCheck>('/api/backup/check', { method: 'POST', bytes: file }))
+    doing(
+      phrase('sites.readingTheBackup'),
+      () => ask<BackupCheck>('/api/backup/check', { method: 'POST', bytes: file }),
+    )
   const putBack = (file: File, replace: boolean) => {
     const path = `/api/restore?replace=${replace}`
-    return doing('Restoring …', () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
+    return doing(phrase('sites.restoring'), () => ask<RestoreAnswer>(path, { method: 'POST', bytes: file }))
   }
 
   return { state, trouble, busy, load, make, keep, look, putBack }
@@ -59,15 +62,17 @@ type Held = BackupCheck['sites'][number]
 
 /** What becomes of a site of a backup that is put back. */
 export const fateOf = ({ here }: Held, replace: boolean): string => {
-  if (!here) return 'comes back'
-  return replace ? 'is replaced: what is here is gone then, with its history' : 'is here already and stays as it is'
+  if (!here) return phrase('sites.comesBack')
+  return replace ? phrase('sites.isReplacedWhatIs') : phrase('sites.isHereAlreadyAnd')
 }
 /** How much a site has, and when it was last changed. */
 export function stateOf({ takes, changes, last }: Pick<Held, 'takes' | 'changes' | 'last'>): string {
   const when = last === null
-    ? 'never changed'
-    : `last changed ${new Date(last).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })}`
-  return `${counted(takes, 'take')}, ${counted(changes, 'change')}, ${when}`
+    ? phrase('sites.neverChanged')
+    : phrase('sites.lastChanged', {
+        at: new Date(last).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }),
+      })
+  return `${phrase('sites.take', { takes })}, ${phrase('sites.change', { changes })}, ${when}`
 }
 
 /** So long ago, in the largest unit that fits. */

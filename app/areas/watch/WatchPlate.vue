@@ -8,6 +8,7 @@ import type { TableColumn } from '~/parts/columns'
 import { ask, usePatience } from '~/document/api'
 import { useSite } from '~/document/site'
 import { useNotices } from '~/parts/notices'
+import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const notices = useNotices()
@@ -18,8 +19,8 @@ const kinds: Record<Change['origin'], string> = {
   edit: 'edited',
   undo: 'undone',
   redo: 'redone',
-  sent: 'confirmed by the device',
-  device: 'changed at the device',
+  sent: phrase('watch.confirmedByTheDevice'),
+  device: phrase('watch.changedAtTheDevice'),
   lease: 'temporary',
   link: '',
 }
@@ -56,19 +57,24 @@ const folded = computed(() => entries.value.length - entries.value.filter(e => e
 const shownChanges = computed(() => (wanted.value ? lasting.value.filter(e => says(...wordsOf(e))) : lasting.value))
 const shownLog = computed(() => log.value.filter(l => says(time(l.at), l.who, said(l))))
 const changeColumns: TableColumn<Change>[] = [
-  { id: 'at', name: 'When', numeric: true, text: e => time(e.at), sort: e => e.at, width: '7rem' },
-  { id: 'who', name: 'Who', text: e => e.who, sort: e => e.who },
-  { id: 'device', name: 'Device', text: e => site.deviceName(deviceOf(e)), sort: e => site.deviceName(deviceOf(e)) },
+  { id: 'at', name: phrase('watch.when'), numeric: true, text: e => time(e.at), sort: e => e.at, width: '7rem' },
+  { id: 'who', name: phrase('watch.who'), text: e => e.who, sort: e => e.who },
+  {
+    id: 'device',
+    name: phrase('common.device'),
+    text: e => site.deviceName(deviceOf(e)),
+    sort: e => site.deviceName(deviceOf(e)),
+  },
   {
     id: 'setting',
-    name: 'Setting',
+    name: phrase('watch.setting'),
     text: e => parameterName(capabilityOf(e), e.path),
     sort: e => parameterName(capabilityOf(e), e.path),
   },
-  { id: 'change', name: 'Old → new', width: '14rem' },
+  { id: 'change', name: phrase('watch.oldNew'), width: '14rem' },
   {
     id: 'origin',
-    name: 'How',
+    name: phrase('watch.how'),
     text: e => kinds[e.origin],
     sort: e => kinds[e.origin],
     pale: () => true,
@@ -78,9 +84,9 @@ const changeColumns: TableColumn<Change>[] = [
 /** A line of the log by its code; one of before, or of a newer Kovrin, as it was stored. */
 const said = ({ code, values, what }: Logged) => (code && values && say({ code, values })) || what
 const logColumns: TableColumn<Logged>[] = [
-  { id: 'at', name: 'When', numeric: true, text: l => time(l.at), sort: l => l.at, width: '8rem' },
-  { id: 'who', name: 'Who', text: l => l.who, sort: l => l.who, width: '10rem' },
-  { id: 'what', name: 'What', text: said },
+  { id: 'at', name: phrase('watch.when'), numeric: true, text: l => time(l.at), sort: l => l.at, width: '8rem' },
+  { id: 'who', name: phrase('watch.who'), text: l => l.who, sort: l => l.who, width: '10rem' },
+  { id: 'what', name: phrase('watch.what'), text: said },
 ]
 onMounted(load)
 const stop = site.onChanges(useDebounceFn(load, 400))
@@ -91,37 +97,37 @@ onBeforeUnmount(stop)
   <section
     class="plate sheet"
     tabindex="0"
-    aria-label="Plate"
+    :aria-label="phrase('common.plate')"
   >
     <div class="row apart">
-      <h2>Change history</h2>
+      <h2>{{ phrase('watch.changeHistory') }}</h2>
       <CheckField
         v-if="folded"
         v-model:value="passing"
-        :label="`${folded} ${folded === 1 ? 'change' : 'changes'} temporary too (mutes of a sweep, trials)`"
+        :label="phrase('watch.changeTemporaryTooMutes', { folded })"
       />
       <FindField
         v-model:value="wanted"
         beside
-        label="Filter changes and log"
-        placeholder="Filter"
+        :label="phrase('watch.filterChangesAndLog')"
+        :placeholder="phrase('watch.filter')"
       />
     </div>
     <p
       v-if="entries.length && !shownChanges.length"
       class="soft"
     >
-      {{ wanted ? `No change says “${wanted}”.` : 'Only temporary changes, all restored.' }}
+      {{ wanted ? phrase('watch.noChangeSays', { wanted }) : phrase('watch.onlyTemporaryChangesAll') }}
     </p>
     <p
       v-else-if="!entries.length"
       class="soft"
     >
-      Nothing has been changed yet. Every edit will be listed here.
+      {{ phrase('watch.nothingHasBeenChanged') }}
     </p>
     <ListTable
       v-else
-      label="Changes"
+      :label="phrase('watch.changes')"
       :rows="shownChanges"
       :columns="changeColumns"
       row-key="number"
@@ -133,9 +139,9 @@ onBeforeUnmount(stop)
         <b>{{ showParameter(capabilityOf(e), e.path, e.new) }}</b>
       </template>
     </ListTable>
-    <h2>Log</h2>
+    <h2>{{ phrase('watch.log') }}</h2>
     <ListTable
-      label="Log"
+      :label="phrase('watch.log')"
       :rows="shownLog"
       :columns="logColumns"
       row-key="id"

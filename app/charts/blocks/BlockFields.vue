@@ -4,6 +4,7 @@ import type { BlockCapability, Field } from '~~/core/rig'
 import { quantities, type Parsed, type QuantityId } from '~~/core/units'
 import { isKind, type Setting } from '~/document/useStrip'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 /** Whatever a block says of its own value, as fields: for every kind that needs no layout of its own. */
 const props = defineProps<{
@@ -67,7 +68,7 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
       <span
         v-if="isKind(setting, 'delay')"
         class="soft small"
-      >{{ metres(f.value) }} m at {{ site.plan.air.temperature }} °C</span>
+      >{{ phrase('charts.mAtC', { metres: metres(f.value), temperature: site.plan.air.temperature }) }}</span>
     </template>
     <CheckField
       v-else-if="f.field.kind === 'switch'"
@@ -87,12 +88,16 @@ const metres = (seconds: unknown) => ((seconds as number) * context.value.speedO
     <span
       v-if="setting.differs && f.field.kind !== 'number'"
       class="held small"
-    >in device {{ setting.parameter.kind.show(setting.held, setting.parameter.capability) }}</span>
+    >{{
+      phrase('common.inDevice', {
+        held: setting.parameter.kind.show(setting.held, setting.parameter.capability),
+      })
+    }}</span>
     <span
       v-if="setting.by && k === fields.length - 1"
       class="soft small"
       data-testid="changed-by"
-    >changed by {{ setting.by }}</span>
+    >{{ phrase('common.changedBy', { by: setting.by }) }}</span>
   </div>
 </template>
 

@@ -1,14 +1,15 @@
 import type { ChartKindDefinition } from '../kind'
 import { harmonicTraces } from '../traces'
+import { phrase } from '~/parts/phrase'
 
 export const distortion: ChartKindDefinition = {
-  name: 'Distortion by harmonic',
+  name: phrase('charts.distortionByHarmonic'),
   over: 'frequency',
   weight: 3,
   axis: ({ drawn }) => ({
     unit: drawn.some(d => d.harmonics)
-      ? 'dB over the fundamental, by the frequency played'
-      : 'appears for a take made by sweep',
+      ? phrase('charts.dbOverTheFundamental')
+      : phrase('charts.appearsForATake'),
     min: -90,
     max: 0,
     step: 12,

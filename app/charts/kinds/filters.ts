@@ -5,6 +5,7 @@ import type { ChartKindDefinition } from '../kind'
 import type { Trace } from '../traces'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 const trusted = Array.from(standardGrid, () => true)
 const usual = [-18, 12] as const
@@ -23,11 +24,11 @@ const line = (id: string, name: string, curve: Curve, look: Partial<Trace> = {})
 
 /** What the picked strip's filters do, each and together, and all devices on the way; taken hold of where they are. */
 export const filters: ChartKindDefinition = {
-  name: 'Filters',
+  name: phrase('common.filters'),
   over: 'frequency',
   weight: 5,
   handles: FilterHandles,
-  axis: ({ range }) => ({ unit: 'dB, of the devices', min: range[0], max: range[1], step: 6 }),
+  axis: ({ range }) => ({ unit: phrase('charts.dbOfTheDevices'), min: range[0], max: range[1], step: 6 }),
   fit: (traces) => {
     const whole = traces.filter(t => t.strong).flatMap(t => [...t.values].filter(Number.isFinite))
     const top = whole.reduce((a, b) => Math.max(a, b), usual[1] - 1)
@@ -49,13 +50,19 @@ export const filters: ChartKindDefinition = {
       ...(shaping.ways
         ? [
             ...shaping.ways.bands.map(b => line(b.name, b.name, b.curve, { hue, dash: 4 })),
-            line('sum', 'bands together', shaping.ways.sum, { hue, dash: 3 }),
+            line('sum', phrase('charts.bandsTogether'), shaping.ways.sum, { hue, dash: 3 }),
           ]
         : []),
-      ...(shaping.path && !shaping.ways ? [line('path', 'whole path', shaping.path, { hue, dash: 3 })] : []),
-      ...(shaping.inDevice ? [line('held', `${shaping.name} in the device`, shaping.inDevice, { hue, dash: 2 })] : []),
+      ...(shaping.path && !shaping.ways
+        ? [line('path', phrase('charts.wholePath'), shaping.path, { hue, dash: 3 })]
+        : []),
+      ...(shaping.inDevice
+        ? [line('held', phrase('charts.inTheDevice', {
+            name: shaping.name,
+          }), shaping.inDevice, { hue, dash: 2 })]
+        : []),
       line('strip', shaping.name, shaping.composite, { hue, strong: true }),
     ]
   },
-  settings: [{ kind: 'check', key: 'layers', label: 'sheet and groups, each by itself' }],
+  settings: [{ kind: 'check', key: 'layers', label: phrase('charts.sheetAndGroupsEach') }],
 }

@@ -5,11 +5,14 @@ import { groupDelayTrace, hasPhase } from '../traces'
 import { middleOf } from './phase'
 import { smoothComplex, trust } from './fields'
 import { shapedDrawn, shapedField } from './shaped'
+import { phrase } from '~/parts/phrase'
 
-const widths = choicesOf([1 / 12, 1 / 6, 1 / 3, 1], w => (w === 1 ? 'one octave' : `1/${Math.round(1 / w)} octave`))
+const widths = choicesOf([1 / 12, 1 / 6, 1 / 3, 1], w => (w === 1
+  ? phrase('charts.oneOctave')
+  : `1/${Math.round(1 / w)} octave`))
 
 export const groupDelay: ChartKindDefinition = {
-  name: 'Group delay',
+  name: phrase('common.groupDelay'),
   over: 'frequency',
   weight: 3,
   byBlocks: true,
@@ -24,16 +27,20 @@ export const groupDelay: ChartKindDefinition = {
         all++
         if (v < range[0] || v > range[1]) off++
       })
-    const outside = off ? `; ${Math.max(1, Math.round((100 * off) / all))} in 100 points lie outside` : ''
+    const outside = off
+      ? phrase('charts.inPointsLieOutside', {
+          count: Math.max(1, Math.round((100 * off) / all)),
+        })
+      : ''
     const width = widths.find(c => c.value === s.delayWidth)?.label ?? `${s.delayWidth} octaves`
-    return { unit: `ms after its arrival, averaged over ${width}${outside}`, min: range[0], max: range[1] }
+    return { unit: phrase('charts.msAfterItsArrival', { width, outside }), min: range[0], max: range[1] }
   },
   fit: (traces, at, before) => middleOf(traces, at, before, span => (span > 40 ? 20 : 5)),
   traces: c => [...c.drawn, ...shapedDrawn(c)]
     .filter(d => hasPhase(d.curve))
     .map(d => groupDelayTrace(d, c.s.trust, c.s.delayWidth)),
   settings: [
-    choiceOf('delayWidth', 'Averaged over', widths, 'Averaged over: group delay'),
+    choiceOf('delayWidth', phrase('charts.averagedOver'), widths, phrase('charts.averagedOverGroupDelay')),
     smoothComplex,
     trust,
     shapedField,

@@ -6,6 +6,7 @@ import { choiceOf } from '../settings'
 import { magnitudeTrace, type Trace } from '../traces'
 import { confidence, smoothComplex, trust } from './fields'
 import { targetTrace } from './targetLine'
+import { phrase } from '~/parts/phrase'
 
 /** The top that holds the highest point with `room` over it, in steps of 6 dB; the old one while it still does. */
 export function topOf(traces: readonly Trace[], at: readonly number[], before: number, room: number): number {
@@ -16,14 +17,14 @@ export function topOf(traces: readonly Trace[], at: readonly number[], before: n
 }
 
 export const magnitude: ChartKindDefinition = {
-  name: 'Magnitude',
+  name: phrase('common.magnitude'),
   over: 'frequency',
   weight: 5,
   byBlocks: true,
   hasLine: true,
   handles: TargetHandles,
   axis: ({ s, range }) => ({
-    unit: 'dB, microphone over reference',
+    unit: phrase('charts.dbMicrophoneOverReference'),
     min: range[1] - s.span,
     max: range[1],
     step: [3, 6, 12][Number(s.span > 30) + Number(s.span > 60)]!,
@@ -37,7 +38,7 @@ export const magnitude: ChartKindDefinition = {
     smoothComplex,
     trust,
     confidence,
-    { kind: 'check', key: 'showTarget', label: 'the target, with what may be off it' },
-    choiceOf('span', 'Level window', choicesOf([18, 24, 42, 60, 90], n => `${n} dB`)),
+    { kind: 'check', key: 'showTarget', label: phrase('charts.theTargetWithWhat') },
+    choiceOf('span', phrase('charts.levelWindow'), choicesOf([18, 24, 42, 60, 90], n => `${n} dB`)),
   ],
 }

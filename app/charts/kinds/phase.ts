@@ -4,6 +4,7 @@ import { choiceOf } from '../settings'
 import { hasPhase, phaseTrace, type Trace } from '../traces'
 import { confidence, smoothComplex, trust } from './fields'
 import { shapedDrawn, shapedField } from './shaped'
+import { phrase } from '~/parts/phrase'
 
 /** The middle 94 of 100 points and some room, in whole `step`s. */
 export function middleOf(
@@ -27,16 +28,20 @@ const commonOf = ({ drawn, s }: ChartContext) =>
   s.commonDelay ? (drawn.find(d => d.id === 'live')?.delay ?? drawn.find(d => d.delay !== undefined)?.delay) : undefined
 
 export const phase: ChartKindDefinition = {
-  name: 'Phase',
+  name: phrase('common.phase'),
   over: 'frequency',
   weight: 3,
   byBlocks: true,
   axis: (c) => {
     const common = commonOf(c)
-    const from = common === undefined ? 'delay removed' : `all from ${(common * 1000).toFixed(2)} ms`
+    const from = common === undefined
+      ? phrase('charts.delayRemoved')
+      : phrase('charts.allFromMs', {
+          common: (common * 1000).toFixed(2),
+        })
     return c.s.unwrapped
-      ? { unit: `degrees, unwrapped, ${from}`, min: c.range[0], max: c.range[1] }
-      : { unit: `degrees, ${from}`, min: -180, max: 180, step: 90 }
+      ? { unit: phrase('charts.degreesUnwrapped', { from }), min: c.range[0], max: c.range[1] }
+      : { unit: phrase('charts.degrees', { from }), min: -180, max: 180, step: 90 }
   },
   fit: (traces, at, before, s) => (s.unwrapped ? middleOf(traces, at, before, () => 180) : before),
   traces: (c) => {
@@ -53,10 +58,12 @@ export const phase: ChartKindDefinition = {
     trust,
     confidence,
     shapedField,
-    choiceOf('commonDelay', 'Delay removed', [
-      { value: false, label: 'each its own' },
-      { value: true, label: 'one for all' },
-    ], 'Delay removed from phase', 'segment'),
-    choiceOf('unwrapped', 'Turns', choicesOf([false, true], on => (on ? 'added up' : 'wrapped')), undefined, 'segment'),
+    choiceOf('commonDelay', phrase('charts.delayRemoved2'), [
+      { value: false, label: phrase('charts.eachItsOwn') },
+      { value: true, label: phrase('charts.oneForAll') },
+    ], phrase('charts.delayRemovedFromPhase'), 'segment'),
+    choiceOf('unwrapped', phrase('charts.turns'), choicesOf([false, true], on => (on
+      ? phrase('charts.addedUp')
+      : 'wrapped')), undefined, 'segment'),
   ],
 }

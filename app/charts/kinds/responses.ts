@@ -2,12 +2,13 @@ import { stepResponse } from '~~/core/dsp'
 import type { ChartKindDefinition } from '../kind'
 import { timeTrace } from '../traces'
 import { timeShown } from './fields'
+import { phrase } from '~/parts/phrase'
 
 const needs = () => ({ impulse: true })
-const unit = 'parts of its peak, over ms from the arrival'
+const unit = phrase('charts.partsOfItsPeak')
 
 export const impulse: ChartKindDefinition = {
-  name: 'Impulse response',
+  name: phrase('common.impulseResponse'),
   needs,
   over: 'time',
   weight: 3,
@@ -17,11 +18,11 @@ export const impulse: ChartKindDefinition = {
 }
 
 export const envelope: ChartKindDefinition = {
-  name: 'Envelope (dB)',
+  name: phrase('charts.envelopeDb'),
   needs,
   over: 'time',
   weight: 3,
-  axis: () => ({ unit: 'dB below its peak, over ms from the arrival', min: -72, max: 3, step: 12 }),
+  axis: () => ({ unit: phrase('charts.dbBelowItsPeak'), min: -72, max: 3, step: 12 }),
   traces: ({ responses, times, envelopeOf }) =>
     responses.flatMap((d) => {
       const hull = envelopeOf(d)
@@ -31,7 +32,7 @@ export const envelope: ChartKindDefinition = {
 }
 
 export const step: ChartKindDefinition = {
-  name: 'Step response',
+  name: phrase('charts.stepResponse'),
   needs,
   over: 'time',
   weight: 3,

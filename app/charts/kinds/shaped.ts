@@ -5,9 +5,10 @@ import type { SettingField } from '../settings'
 import type { Drawn } from '../traces'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
+import { phrase } from '~/parts/phrase'
 
 /** Whether what the filters do is drawn with what is measured. */
-export const shapedField: SettingField = { kind: 'check', key: 'shaped', label: 'what the filters do, in Shape' }
+export const shapedField: SettingField = { kind: 'check', key: 'shaped', label: phrase('charts.whatTheFiltersDo') }
 
 /** The picked strip's filters as a line of their own, and the bands of a loudspeaker together, in Shape. */
 export function shapedDrawn({ s }: ChartContext): Drawn[] {
@@ -28,6 +29,6 @@ export function shapedDrawn({ s }: ChartContext): Drawn[] {
   return [
     line('strip', shaping.name, shaping.composite, 3),
     ...(ways ? ways.bands.map(b => line(b.name, b.name, early(b.curve), 4)) : []),
-    ...(ways ? [line('sum', 'bands together', early(ways.sum), 2)] : []),
+    ...(ways ? [line('sum', phrase('charts.bandsTogether'), early(ways.sum), 2)] : []),
   ]
 }

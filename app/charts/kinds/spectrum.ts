@@ -3,14 +3,18 @@ import { choicesOf, choicesOfNames } from '~/parts/choices'
 import type { ChartKindDefinition } from '../kind'
 import { choiceOf } from '../settings'
 import { topOf } from './magnitude'
+import { phrase } from '~/parts/phrase'
 
 export const spectrum: ChartKindDefinition = {
-  name: 'Spectrum',
+  name: phrase('charts.spectrum'),
   needs: s => ({ bands: { part: s.part, time: s.bandTime } }),
   over: 'frequency',
   weight: 3,
   axis: ({ s, range }) => ({
-    unit: `dBFS per 1/${s.part} octave, ${s.bandTime === 'slow' ? 'Slow (1 s)' : 'Fast (125 ms)'}`,
+    unit: phrase('charts.dbfsPerOctave', {
+      width: s.part,
+      detector: s.bandTime === 'slow' ? phrase('charts.slowS') : phrase('charts.fastMs'),
+    }),
     min: range[1] - Math.max(60, s.span),
     max: range[1],
     step: 12,
@@ -18,9 +22,12 @@ export const spectrum: ChartKindDefinition = {
   fit: (traces, at, before) => [0, topOf(traces, at, before[1], 6)],
   traces: ({ spectra }) => spectra(),
   settings: [
-    choiceOf('part', 'Bands', choicesOf(bandParts, n => `1/${n} octave`)),
-    choiceOf('bandTime', 'Detector', choicesOfNames({ fast: 'Fast, 125 ms', slow: 'Slow, 1 s' }),
-      'Detector of the bands', 'segment'),
-    { kind: 'check', key: 'hold', label: 'hold peaks' },
+    choiceOf('part', phrase('charts.bands'), choicesOf(bandParts, n => `1/${n} octave`)),
+    choiceOf('bandTime', phrase('charts.detector'), choicesOfNames({
+      fast: phrase('charts.fastMs'),
+      slow: phrase('charts.slowS'),
+    }),
+    phrase('charts.detectorOfTheBands'), 'segment'),
+    { kind: 'check', key: 'hold', label: phrase('charts.holdPeaks') },
   ],
 }

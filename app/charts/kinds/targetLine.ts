@@ -1,6 +1,7 @@
 import { standardGrid } from '~~/core/dsp'
 import type { Aim } from '~/document/targets'
 import type { Trace } from '../traces'
+import { phrase } from '~/parts/phrase'
 
 const everywhere = Array.from(standardGrid, () => true)
 
@@ -21,7 +22,7 @@ export function targetTrace(lines: readonly Trace[], aim: Aim): Trace {
   const off = (by: number) => values.map(v => v + by)
   return {
     id: 'target',
-    name: 'target',
+    name: phrase('charts.target'),
     hue: 7,
     dash: 1,
     predicted: false,

@@ -4,6 +4,7 @@ import { findings } from './findings'
 import { log } from './log'
 import { measuring } from './measuring'
 import { notices } from './notices'
+import { page } from './page'
 import { rig } from './rig'
 import { server } from './server'
 import { signals } from './signals'
@@ -23,6 +24,7 @@ export const english = {
   ...log,
   ...measuring,
   ...notices,
+  ...page,
   ...rig,
   ...server,
   ...signals,

@@ -14,6 +14,7 @@ import LedgerPanel from '~/frame/LedgerPanel.vue'
 import LedgerPlate from '~/frame/LedgerPlate.vue'
 import PathRibbon from '~/frame/PathRibbon.vue'
 import TopRail from '~/frame/TopRail.vue'
+import { phrase } from '~/parts/phrase'
 
 // an address of another area is no other page
 definePageMeta({ key: route => `site ${String(route.params.site)}` })
@@ -52,23 +53,27 @@ watch(
 /** Who is away, and what that means. */
 const away = computed(() => {
   const lost = !site.connected || takes.waiting > 0
-  const who = site.trouble ?? (lost ? 'Kovrin’s server does not answer.' : null)
-  const kept = takes.waiting ? `Takes not saved yet: ${takes.waiting}. Leave this page open.` : 'Takes wait for it.'
-  return who && `${who} What you see was kept; edits are refused until it is back. ${kept}`
+  const who = site.trouble ?? (lost ? phrase('common.kovrinsServerDoesNot') : null)
+  const kept = takes.waiting
+    ? phrase('frame.takesNotSavedYet', {
+        waiting: takes.waiting,
+      })
+    : phrase('frame.takesWaitForIt')
+  return who && phrase('frame.whatYouSeeWas', { who, kept })
 })
 /** What Tab comes to first: the parts of the frame. */
 const skips = [
-  { name: 'To the ledger', to: '.ledger' },
-  { name: 'To the charts', to: '.plate' },
-  { name: 'To the inspector', to: '.inspector' },
-  { name: 'To the path', to: '.ribbon' },
+  { name: phrase('frame.toTheLedger'), to: '.ledger' },
+  { name: phrase('frame.toTheCharts'), to: '.plate' },
+  { name: phrase('frame.toTheInspector'), to: '.inspector' },
+  { name: phrase('frame.toThePath'), to: '.ribbon' },
 ]
 function skip(to: string) {
   const part = document.querySelector<HTMLElement>(to)
   part?.querySelector<HTMLElement>('[tabindex="0"], button, input, [role="combobox"]')?.focus()
 }
 useHead({
-  title: computed(() => (site.open ? `${site.name} · Kovrin` : 'Kovrin')),
+  title: computed(() => (site.open ? phrase('frame.kovrin', { name: site.name }) : phrase('common.kovrin'))),
   htmlAttrs: { class: 'framed' },
 })
 </script>
@@ -78,9 +83,9 @@ useHead({
     v-if="site.missing"
     class="missing"
   >
-    <h1>This site does not exist</h1>
-    <p>{{ site.missing }} It may have been renamed or removed.</p>
-    <NuxtLink to="/">See all sites</NuxtLink>
+    <h1>{{ phrase('frame.thisSiteDoesNot') }}</h1>
+    <p>{{ phrase('frame.itMayHaveBeen', { missing: site.missing }) }}</p>
+    <NuxtLink to="/">{{ phrase('frame.seeAllSites') }}</NuxtLink>
   </main>
   <main
     v-else-if="site.open"
@@ -90,7 +95,7 @@ useHead({
     <TopRail />
     <nav
       class="skips"
-      aria-label="Skip to"
+      :aria-label="phrase('frame.skipTo')"
     >
       <a
         v-for="s in skips"
@@ -106,26 +111,26 @@ useHead({
       v-if="inspector"
       class="inspector"
       :class="{ open: view.drawer === 'inspector' }"
-      aria-label="Inspector"
+      :aria-label="phrase('frame.inspector')"
     >
       <component :is="inspector" />
     </aside>
     <PathRibbon v-if="area.ribbon" />
     <nav
       class="drawers"
-      aria-label="Drawers"
+      :aria-label="phrase('frame.drawers')"
     >
       <ActionButton
         size="small"
         severity="secondary"
-        :label="view.drawer === 'ledger' ? 'Close the ledger' : 'Show ledger'"
+        :label="view.drawer === 'ledger' ? phrase('frame.closeTheLedger') : phrase('frame.showLedger')"
         @click="view.drawer = view.drawer === 'ledger' ? null : 'ledger'"
       />
       <ActionButton
         v-if="inspector"
         size="small"
         severity="secondary"
-        :label="view.drawer === 'inspector' ? 'Close the inspector' : 'Show inspector'"
+        :label="view.drawer === 'inspector' ? phrase('frame.closeTheInspector') : phrase('frame.showInspector')"
         @click="view.drawer = view.drawer === 'inspector' ? null : 'inspector'"
       />
     </nav>
@@ -145,13 +150,13 @@ useHead({
     v-else
     class="missing soft"
   >
-    <p>Opening the site …</p>
+    <p>{{ phrase('frame.openingTheSite') }}</p>
     <p
       v-if="site.trouble"
       class="sentence warn"
       role="status"
     >
-      {{ site.trouble }} It is asked again every second.
+      {{ phrase('frame.itIsAskedAgainEvery', { trouble: site.trouble }) }}
     </p>
   </main>
 </template>
