@@ -1,11 +1,12 @@
-import { type Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { allOf } from '../core/documents'
-import { cell, expect, test } from './pages'
+import { simulatedInputs, simulatedOutputs } from '../standins/venue/offers'
+import { cell, expect, madeTake, test } from './pages'
 
-/** Signs of units and quantities, of formats and keys, and names: the same in every language. */
+/** Signs of units and quantities, of formats, keys and methods, and names: the same in every language. */
 const signs = new Set([
   'dB', 'dBFS', 'dBu', 'dBV', 'SPL', 'Hz', 'kHz', 'ms', 'kPa', 'oct', 'RMS', 'Leq', 'THD', 'EDT', 'STI', 'EQ', 'FIR',
-  'ISO', 'Kovrin', 'Ctrl', 'Esc', 'Shift', 'Alt', 'JSON', 'WAV', 'SVG', 'PNG', 'CSV',
+  'ISO', 'Kovrin', 'Ctrl', 'Esc', 'Shift', 'Alt', 'JSON', 'WAV', 'SVG', 'PNG', 'CSV', 'Ts', 'Hg',
 ])
 
 /** What stands on the screen or is read aloud there: texts, titles, labels, placeholders. */
@@ -33,27 +34,47 @@ function wordsIn(value: unknown): string[] {
   return Object.values(value).flatMap(wordsIn)
 }
 
+/** Plates of a site by their addresses; what a page says of itself elsewhere stands beside them. */
+const plates = [
+  'site', 'site/distances', 'rig', 'listen', 'listen/inputs', 'shape', 'shape/sheets', 'align/times',
+  'align/pair', 'align/whole', 'align/levels', 'align/phase', 'run', 'watch', 'shape/ledger',
+]
+
 test.use({ locale: 'en-XA' })
 
 test('nothing on a screen is composed outside the catalogue: in a pseudo-locale every word has marks', async ({
   page, site,
 }) => {
   const documents = await site.documents()
-  const own = new Set(wordsIn(documents))
   const [source] = allOf(documents, 'source')
   const [position] = allOf(documents, 'position')
+  const data = madeTake(source!.id, position!.id).body((await site.get()).number)
+  const headers = { 'content-type': 'application/octet-stream' }
+  expect((await site.request.post(`${site.path}/takes`, { data, headers })).status()).toBe(201)
+  const others = await (await site.request.get('/api/sites')).json()
+  // the simulated interface names its channels, as a driver names a real one's
+  const own = new Set(wordsIn([await site.documents(), simulatedInputs, simulatedOutputs, others]))
   const found = new Map<string, string>()
-  const places = [
-    'site', 'site/distances', 'rig', 'listen', 'shape', 'align/times', 'align/pair', 'align/whole', 'align/levels',
-    'align/phase', 'run', 'watch',
-  ]
-  for (const place of places) {
-    await page.goto(`${site.page}/${place}?cell=${source!.id}/${position!.id}`)
-    await expect(cell(page, `${source!.id}/${position!.id}`).first()).toBeAttached()
+  const look = async (place: string) => {
     for (const text of await shown(page)) {
       const words = (text.match(/[A-Za-z]{2,}/g) ?? []).filter(w => !own.has(w) && !signs.has(w))
       if (words.length) found.set(text.trim(), place)
     }
   }
+  const picked = `${source!.id}/${position!.id}`
+  for (const plate of plates) {
+    await page.goto(`${site.page}/${plate}?cell=${picked}`)
+    await expect(cell(page, picked).first()).toBeAttached()
+    await look(plate)
+  }
+  await page.goto(`${site.page}/listen?cell=${picked}`)
+  await expect(cell(page, picked).first()).toBeAttached()
+  await page.keyboard.press('Control+k')
+  await expect(page.getByRole('listbox')).toBeVisible()
+  await look('palette')
+  await page.goto('/')
+  await expect(page.locator('html')).toHaveAttribute('lang', 'en-XA')
+  await expect(page.locator(`[data-site="${site.id}"]`)).toBeVisible()
+  await look('sites')
   expect([...found].map(([text, place]) => `${place}: ${text}`)).toEqual([])
 })

@@ -6,6 +6,7 @@ import type { Drawn } from './traces'
 import { useCharts } from './useCharts'
 import { useFigures } from './useFigures'
 import { phrase } from '~/parts/phrase'
+import { wordsOf } from '~~/core/words'
 
 /** Decay times and clarity per band, of one impulse response. */
 const props = defineProps<{ drawn: Drawn | null }>()
@@ -38,7 +39,10 @@ const tableColumns: TableColumn<BandDecay>[] = [
   figure(phrase('charts.tsMs'), b => (b.ts === null ? unknown : showNumber(b.ts * 1000, 0))),
   figure(phrase('charts.range'), b => `${showNumber(b.range, 0)} dB`),
 ]
-const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay.bands))
+const none = computed(() => {
+  const why = answer.value?.decay && whyNoDecay(answer.value.decay.bands)
+  return why ? wordsOf(why) : null
+})
 </script>
 
 <template>
@@ -80,7 +84,7 @@ const none = computed(() => answer.value?.decay && whyNoDecay(answer.value.decay
           :rows="answer.decay.bands"
           :columns="tableColumns"
           :row-key="b => b.band"
-          :row-title="b => b.doubts.join(' ')"
+          :row-title="b => b.doubts.map(wordsOf).join(' ')"
         />
       </template>
     </template>

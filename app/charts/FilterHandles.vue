@@ -5,6 +5,7 @@ import { mostLouder } from '~~/core/documents'
 import { showFrequency, showLevel, showNumber, toStep } from '~~/core/units'
 import { useShaping, type Handle } from '~/document/shaping'
 import { useSite } from '~/document/site'
+import { phrase } from '~/parts/phrase'
 
 /**
  * The picked strip's filters on the plate, each a knob: dragged by mouse or finger (frequency across, gain up and
@@ -163,7 +164,7 @@ const label = (h: Handle) => `${isKind(h.setting, 'pass') ? h.name[0] : h.settin
     :style="{ left: `${acrossOf(h.frequency)}px`, top: `${downOf(h.gain ?? 0)}px` }"
     :data-handle="keyOf(h)"
     :aria-label="said(h)"
-    :title="`${said(h)}. Drag it; wheel for the width; Shift picks several`"
+    :title="phrase('charts.dragIt', { filter: said(h) })"
     @pointerdown.stop="take($event, h)"
     @pointermove.stop="move"
     @pointerup.stop="drop"

@@ -24,7 +24,7 @@ const startOrFeed = computed(() => {
   if (listen.undriven) {
     return {
       what: phrase('charts.nothingDrivesChooseIts', { name: listen.undriven.name }),
-      act: 'In Site',
+      act: phrase('charts.inSite'),
       run: () => {
         view.thing = listen.undriven!.id
         view.go('site')
@@ -32,12 +32,14 @@ const startOrFeed = computed(() => {
     }
   }
   if (listen.noise && listen.silent)
-    return { what: phrase('charts.getsNoSignalFeed', {
-      name: listen.silent.name,
-    }), act: 'Feed it', run: () => void feed.only() }
+    return {
+      what: phrase('charts.getsNoSignalFeed', { name: listen.silent.name }),
+      act: phrase('charts.feedIt'),
+      run: () => void feed.only(),
+    }
   return {
     what: phrase('charts.startTheNoiseQuietly'),
-    act: 'Start noise',
+    act: phrase('frame.startNoise'),
     run: () => void listen.turnNoise(true),
   }
 })
@@ -45,7 +47,9 @@ const steps = computed(() => [
   {
     done: !!view.cell,
     what: phrase('charts.pickACellA'),
-    act: first.value ? `${first.value.source.name} at ${first.value.position.name}` : 'Draw them in Site',
+    act: first.value
+      ? phrase('common.cellAt', { source: first.value.source.name, position: first.value.position.name })
+      : phrase('charts.drawThem'),
     run: () => {
       if (first.value) view.cell = { source: first.value.source.id, position: first.value.position.id }
       else view.go('site')

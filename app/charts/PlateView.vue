@@ -29,7 +29,9 @@ const { source, position, drawn } = useDrawn()
 const cursor = ref<number | null>(null)
 const pinned = ref<number | null>(null)
 const title = computed(() =>
-  source.value && position.value ? `${source.value.name} at ${position.value.name}` : phrase('charts.noCellPicked'),
+  source.value && position.value
+    ? phrase('common.cellAt', { source: source.value.name, position: position.value.name })
+    : phrase('charts.noCellPicked'),
 )
 
 const readout = computed(() => {

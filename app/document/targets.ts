@@ -47,11 +47,11 @@ export const useTargets = defineStore('targets', () => {
     }
     const known = libraryIds.find(k => k === id) ?? 'flat'
     const { name, level } = library[known]
-    return { id: known, name, level, tolerance: usual.tolerance, range: usual.range, at: null }
+    return { id: known, name: phrase(name), level, tolerance: usual.tolerance, range: usual.range, at: null }
   }
   const now = computed(() => aimOf(id.value))
   const choices = computed(() => [
-    ...libraryIds.map(value => ({ value: value as string, label: library[value].name })),
+    ...libraryIds.map(value => ({ value: value as string, label: phrase(library[value].name) })),
     ...site.targets.map(t => ({ value: t.id, label: phrase('document.thisSites', { name: t.name }) })),
   ])
   const place = (forSource: boolean) =>

@@ -1,6 +1,6 @@
 import { TuneAnswered } from '~~/core/contract'
 import type { RunStep, StepFacts, TuneJob, Tuning } from '~~/core/tune'
-import { wordsOf } from '~~/core/words'
+import { wordsOf, type Message } from '~~/core/words'
 import { createTask } from './task'
 
 const open = () => new Worker(new URL('../workers/tune.worker.ts', import.meta.url), { type: 'module' })
@@ -8,12 +8,12 @@ const open = () => new Worker(new URL('../workers/tune.worker.ts', import.meta.u
 /** The worker that knows the whole job: one question of a kind at a time, a newer one ends the older. */
 export function createTuning(heard: {
   steps?: (steps: RunStep[]) => void
-  part?: (part: number, what: string) => void
+  part?: (part: number, what: Message) => void
   tuning?: (tuning: Tuning) => void
   failed: (why: string) => void
 }) {
   function take(answer: TuneAnswered): boolean {
-    if (answer.part !== undefined) heard.part?.(answer.part, answer.what ?? '')
+    if (answer.part !== undefined && answer.what) heard.part?.(answer.part, answer.what)
     if (answer.steps) heard.steps?.(answer.steps)
     if (answer.tuning) heard.tuning?.(answer.tuning)
     if (answer.why) heard.failed(wordsOf(answer.why))

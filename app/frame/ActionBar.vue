@@ -44,7 +44,7 @@ const why = computed(() => {
       :label="listen.noise ? phrase('frame.stopNoise') : phrase('frame.startNoise')"
       :severity="listen.noise ? 'secondary' : undefined"
       :title="(!listen.noise && listen.taken) || phrase('frame.onOrOff', {
-        signal: signalNames[listen.signal.kind],
+        signal: phrase(signalNames[listen.signal.kind]),
         sign: keys.sign('noise'),
       })"
       :disabled="!listen.noise && listen.taken !== null"

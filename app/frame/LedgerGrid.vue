@@ -26,7 +26,7 @@ const said = (r: LedgerRow, c: LedgerCell) => {
   const count = c.count ? `${c.state === 'stale' ? '~' : ''}${c.count}: ` : ''
   const kept = phrase('frame.curvesAreKeptHere')
   const state = c.state === 'empty' && c.count ? kept : words[c.state]
-  return `${count}${r.source.name} at ${c.position.name}: ${state}`
+  return `${count}${phrase('common.cellAt', { source: r.source.name, position: c.position.name })}: ${state}`
 }
 
 /** A plain click picks the cell; with Shift, Ctrl or Cmd, or while laying over, its newest take is laid over. */

@@ -15,6 +15,9 @@ import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweepStore'
 import { phrase } from '~/parts/phrase'
 
+const cellName = (source: { name: string }, position: { name: string }) =>
+  phrase('common.cellAt', { source: source.name, position: position.name })
+
 export interface Command {
   id: string
   name: string
@@ -107,7 +110,7 @@ function furtherCommands(): ComputedRef<Row[]> {
       charts.show(k)
     }]),
     ...site.sources.flatMap(s =>
-      site.positions.map((p): Row => [`${s.id}/${p.id}`, `${s.name} at ${p.name}`, () => {
+      site.positions.map((p): Row => [`${s.id}/${p.id}`, cellName(s, p), () => {
         view.cell = { source: s.id, position: p.id }
         view.strip = null
       }])),

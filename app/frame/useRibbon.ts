@@ -48,6 +48,12 @@ export interface RibbonBlock {
   point?: { device: string, path: ParameterPath }
 }
 
+/** A strip in few letters: 'in 3' of Input 3; what a device calls otherwise stays. */
+function shortStrip(name: string): string {
+  const [, side, number] = /^(Input|Output) (\d+)$/.exec(name) ?? []
+  if (!side) return name
+  return phrase(side === 'Input' ? 'frame.inNumber' : 'frame.outNumber', { number: number! })
+}
 const short = (name: string) => name.split(' (')[0]!
 const partOf = (p: Parameter, value: unknown, { sampleRate }: Capability): Part =>
   p.kind.part(value, p.capability, sampleRate)
@@ -62,7 +68,9 @@ function briefly(p: Parameter, value: unknown): string | null {
   const shown = p.kind.show(value, p.capability)
   if (is(p, 'pass')) {
     const { on, frequency } = value as Pass
-    return on ? `${p.capability.side === 'high' ? 'from' : 'to'} ${showFrequency(frequency)}` : null
+    if (!on) return null
+    const corner = { frequency: showFrequency(frequency) }
+    return p.capability.side === 'high' ? phrase('frame.fromCorner', corner) : phrase('frame.toCorner', corner)
   }
   if (isOn(value) === false) return null
   const { atHand } = p.kind
@@ -81,7 +89,7 @@ function additions({ capability, settings }: RigDevice, parameters: readonly Par
   const bands = set.filter(
     p => isBand(p) && partOf(p, valueAt(capability, settings, p.path), capability).sections,
   ).length
-  return bands ? [...words, `${bands} EQ ${bands === 1 ? 'band' : 'bands'}`] : words
+  return bands ? [...words, phrase('frame.eqBands', { bands })] : words
 }
 
 /** The feed that is looked along: the one chosen, as long as the site has it. */
@@ -117,11 +125,7 @@ export function useRibbon(which: Ref<number>) {
     const isSilent = (p: Parameter) => partOf(p, valueAt(capability, settings, p.path), capability).gain === 0
     const ofStrip: RibbonBlock = {
       key: `${device}-${strip.replace('/', '-')}`,
-      title: `${name} ${capability.strips
-        .find(s => s.id === strip)!
-        .name.toLowerCase()
-        .replace('input', 'in')
-        .replace('output', 'out')}`,
+      title: `${name} ${shortStrip(capability.strips.find(s => s.id === strip)!.name)}`,
       adds: adds.length ? adds : [phrase('frame.noProcessing')],
       level: levelAt(afterStrip, port),
       muted: parameters.some(isSilent),
@@ -154,6 +158,7 @@ export function useRibbon(which: Ref<number>) {
     const outputs = site.outputs(source.id)
     const to = outputs[which.value] ?? outputs[0]
     const feed = ribbonFeed(view.feed, site.wiring.feeds)
+    const ownLevel = listen.noise ? `${listen.noiseLevel} dBFS` : phrase('frame.silent')
     const isOwn = feed === testFeed
     const from = site.feedFrom(feed)
     const route = (to && from && routeTo(site.desiredRig, from, to)) ?? []
@@ -164,7 +169,7 @@ export function useRibbon(which: Ref<number>) {
       {
         key: 'feed',
         title: isOwn ? phrase('frame.kovrinsNoise') : site.wiring.feeds[feed]!.name,
-        adds: isOwn ? [listen.noise ? `${listen.noiseLevel} dBFS` : 'silent'] : [phrase('frame.tracedAtDbfs')],
+        adds: [isOwn ? ownLevel : phrase('frame.tracedAtDbfs')],
         level: decibels(point.level, 'dBFS'),
         muted: false,
         forNow: null,
@@ -182,7 +187,7 @@ export function useRibbon(which: Ref<number>) {
         ...still,
         key: 'none',
         title: phrase('frame.noCableLeadsHere'),
-        adds: [`to ${site.deviceName(to.device)}`],
+        adds: [phrase('frame.toDevice', { device: site.deviceName(to.device) })],
         level: null,
         muted: true,
       })
@@ -203,7 +208,7 @@ export function useRibbon(which: Ref<number>) {
       ...still,
       key: 'source',
       title: source.name,
-      adds: [`${cabinets} ${cabinets === 1 ? 'cabinet' : 'cabinets'}`],
+      adds: [phrase('frame.cabinets', { cabinets })],
       level: isUndriven ? null : level,
       isUndriven,
     })
@@ -222,7 +227,7 @@ export function useRibbon(which: Ref<number>) {
     })
     const unit = calibration.value ? 'dB SPL' : 'dBFS'
     const hears = Number.isFinite(heard)
-      ? `level ${showNumber(heard + calibration.value, 0)} ${unit}`
+      ? phrase('frame.levelHeard', { level: showNumber(heard + calibration.value, 0), unit })
       : phrase('common.notListening')
     blocks.push({
       ...still,

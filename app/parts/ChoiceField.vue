@@ -20,7 +20,7 @@ const props = withDefaults(
     by?: string | null
     disabled?: boolean
   }>(),
-  { name: undefined, layout: 'above', placeholder: 'own', held: null, by: null },
+  { name: undefined, layout: 'above', placeholder: phrase('parts.own'), held: null, by: null },
 )
 const emit = defineEmits<{ 'change': [value: T], 'update:value': [value: T] }>()
 

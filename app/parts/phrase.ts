@@ -1,5 +1,5 @@
 import { createI18n, type MessageContext } from 'vue-i18n'
-import { setLanguage, type Code, type Given, type Message } from '~~/core/words'
+import { setLanguage, type Message } from '~~/core/words'
 import { english } from '~~/core/words/english'
 import { languageOf } from '~~/core/words/say'
 import { withMarks } from '~~/core/words/rewrite'
@@ -27,7 +27,6 @@ export const i18n = createI18n({
     languages[language]({ code: key, values: given.values as Message['values'] }) ?? key,
 })
 
-/** A label or a sentence of the page by its code, with every value that it needs. */
-export const phrase = <C extends Code>(code: C, ...values: Given<C>): string => i18n.global.t(code, values[0] ?? {})
-
 setLanguage(told => (told.code in english ? i18n.global.t(told.code, told.values as Record<string, unknown>) : null))
+
+export { phrase } from '~~/core/words'

@@ -19,7 +19,7 @@ import {
   type SweepRound,
 } from '~~/core/tune'
 import type { Decibels, Seconds } from '~~/core/units'
-import { message, Refusal, refusal, toldOf, wordsOf, type Message } from '~~/core/words'
+import { message, Refusal, refusal, toldOf, type Message } from '~~/core/words'
 import { useSite } from '~/document/site'
 import { useTakes } from '~/document/takes'
 import { useView } from '~/document/view'
@@ -217,7 +217,10 @@ export const useSweep = defineStore('sweep', () => {
     return cellsAt(site.positions.filter(p => sets.facts.walks || stands.has(p.id)).map(p => p.id))
   })
   const nameOf = ({ source, position, only }: SweepCell) => {
-    const name = `${site.sourceOf(source)?.name} at ${site.positionOf(position)?.name}`
+    const name = phrase('common.cellAt', {
+      source: site.sourceOf(source)?.name ?? '',
+      position: site.positionOf(position)?.name ?? '',
+    })
     return only ? `${name}, ${site.deviceName(only.device)} output ${only.channel + 1} alone` : name
   }
 
@@ -245,8 +248,8 @@ export const useSweep = defineStore('sweep', () => {
       return openInput(cell)
     }
   }
-  /** What went wrong in the last round, in words. */
-  const failures = ref<string[]>([])
+  /** What went wrong in the last round. */
+  const failures = shallowRef<readonly Message[]>([])
   const wasEnded = ref(false)
   /** A round over cells as they stand, with the others muted meanwhile; says what came of it. */
   const sweepCells = (cells: readonly SweepCell[]) =>
@@ -259,7 +262,7 @@ export const useSweep = defineStore('sweep', () => {
         const { failed, status } = await run(stepsOf(goTo(), true))
         wasEnded.value = status === 'ended'
         const told = failed.map(f => message('sweep.failed', { cell: nameOf(f.cell), why: f.told }))
-        failures.value = told.map(wordsOf)
+        failures.value = told
         if (!wasEnded.value) tellRound(cells.length, told)
       }
       finally {
@@ -275,7 +278,7 @@ export const useSweep = defineStore('sweep', () => {
   }
   const sweepAll = () => sweepCells([...todo.value])
   /** Sweeps each source alone at these positions, all microphones hearing: what failed, and whether it was ended. */
-  async function sweepAt(positions: readonly string[]): Promise<{ ended: boolean, failed: readonly string[] }> {
+  async function sweepAt(positions: readonly string[]): Promise<{ ended: boolean, failed: readonly Message[] }> {
     failures.value = []
     wasEnded.value = false
     const cells = cellsAt(positions)

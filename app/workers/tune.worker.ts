@@ -1,12 +1,12 @@
 import { TuneRequest, type TuneAnswered } from '~~/core/contract/workers/tuning'
 import { proposeAll, runSheet } from '~~/core/tune'
 import { serve } from './line'
-import { toldOf } from '~~/core/words'
+import { toldOf, type Message } from '~~/core/words'
 
 /** How the steps of a job stand, or what would tune it, off the page. */
 serve(TuneRequest, ({ id, job, facts }) => {
   const tell = (answer: TuneAnswered) => self.postMessage(answer)
-  const onProgress = (part: number, what: string) => {
+  const onProgress = (part: number, what: Message) => {
     tell({ id, part, what })
     return true // stopped by ending this worker
   }

@@ -3,6 +3,7 @@ import { rectangle, sideOf, wallDistance, wallsOf } from './outline'
 import type { RoomShape } from './paths'
 import { distance } from './room'
 import type { Place } from './schemas'
+import { phrase } from '../words'
 
 /** A surface near a source. `name` says which: 'stage wall', 'floor'; `out` points from the source straight to it. */
 export interface NearSurface {
@@ -11,7 +12,7 @@ export interface NearSurface {
   out: Place
 }
 
-const wallNames = { front: 'stage wall', back: 'back wall', left: 'left wall', right: 'right wall' }
+const wallNames = { front: 'wall.front', back: 'wall.back', left: 'wall.left', right: 'wall.right' } as const
 
 /** What stands around a place: walls and corner by their distance, floor, ceiling. */
 export function surroundings(
@@ -20,7 +21,7 @@ export function surroundings(
 ): { walls: NearSurface[], floor: Metres, ceiling: Metres, corner: Metres } {
   const outline = room.outline ?? rectangle(room.size.x, room.size.y)
   const walls = wallsOf(outline)
-    .map(w => ({ name: wallNames[sideOf(w)], distance: wallDistance(w, at), out: { ...w.out, z: 0 } }))
+    .map(w => ({ name: phrase(wallNames[sideOf(w)]), distance: wallDistance(w, at), out: { ...w.out, z: 0 } }))
     .sort((a, b) => a.distance - b.distance)
   // the same flat wall may be drawn in pieces, and an opposite wall makes no corner
   const second = walls.find(w => Math.abs(w.out.x * walls[0]!.out.x + w.out.y * walls[0]!.out.y) < 0.8)
@@ -41,8 +42,8 @@ export function nearSurfaces(room: RoomShape, at: Place): NearSurface[] {
   return [
     ...walls,
     floor <= ceiling
-      ? { name: 'floor', distance: floor, out: { x: 0, y: 0, z: -1 } }
-      : { name: 'ceiling', distance: ceiling, out: { x: 0, y: 0, z: 1 } },
+      ? { name: phrase('acoustics.floor'), distance: floor, out: { x: 0, y: 0, z: -1 } }
+      : { name: phrase('acoustics.ceiling'), distance: ceiling, out: { x: 0, y: 0, z: 1 } },
   ].filter(s => s.distance < 5)
 }
 

@@ -28,7 +28,7 @@ import { compose } from './group'
 import { groupsOf, layersOn, sheetNeeds } from './layersOn'
 import { noNeeds, type Needs, type Sheet, type SheetBand, type SheetFilter, type SheetPass } from './sheet'
 import { allOf, contentOf, nameIn, rigOf } from './site'
-import { Refusal, refusal, toldOf } from '../words'
+import { Refusal, refusal, toldOf, phrase } from '../words'
 
 /** An output of a device that keeps what a band of a loudspeaker sheet says. */
 export interface Follower {
@@ -195,7 +195,7 @@ export function followEdits(
 ): DesiredSetting[] {
   const at = outputAt(documents, output)
   const missing = lacking(at, now)
-  if (missing.length) throw refusal('follow.lacks', { missing: missing.join(' and no ') })
+  if (missing.length) throw refusal('follow.lacks', { missing: missing.join(phrase('documents.andNo')) })
   return wishesOf(at, was, now, kept).flatMap(({ p, value }) => {
     const held = holdParameter(at.capability, p.path, value)
     if (!held.ok) throw new Refusal(held.why)
@@ -244,7 +244,7 @@ export function leftAside(documents: Documents, output: Endpoint, needs: Needs):
   const at = outputAt(documents, output)
   if (!needs.limiter || !at.parameters.some(p => is(p, 'limiter'))) return []
   return at.volts === null
-    ? ['Its limiter is left as it is: how many volts its full scale is at the loudspeaker is not known.']
+    ? [phrase('documents.itsLimiterIsLeft')]
     : []
 }
 

@@ -26,6 +26,7 @@ import { changedBefore, endsOf, type End, type Step } from './ends'
 import type { Driven, DesiredSetting } from './follow'
 import type { Documents } from './kinds'
 import { contentOf, nameIn } from './site'
+import { phrase } from '../words'
 
 /** More than this at once is asked for first, dB (common practice: twice the voltage). */
 export const mostLouder: Decibels = 6
@@ -285,13 +286,18 @@ export const unagreed = (rises: readonly Rise[], agreed: readonly Rise[]): Rise[
 /** A rise in one sentence. */
 export function sayRise({ kind, name, by, at, low, limit }: Rise): string {
   if (kind === 'unknown')
-    return `${name}: perhaps louder. Its device tells what cannot be, so it is not known by how much.`
+    return phrase('documents.perhapsLouderItsDevice', { name })
   const much = by === null ? '' : ` by ${showLevel(by)}`
   if (kind === 'below')
-    return `${name}: ${showLevel(by!)} at ${showFrequency(at!)}, below the ${showFrequency(low!)} that it plays from.`
+    return phrase('documents.atBelowTheThat', {
+      name,
+      by: showLevel(by!),
+      at: showFrequency(at!),
+      low: showFrequency(low!),
+    })
   if (kind === 'louder') return `${name}: louder${much}${at === null ? '' : ` at ${showFrequency(at)}`}.`
-  const allowed = limit?.allowed ? `; its sheet allows ${showNumber(limit.allowed, 1)} V` : ''
-  if (by === null) return `${name}: its limiter is off${allowed}.`
+  const allowed = limit?.allowed ? phrase('documents.itsSheetAllowsV', { allowed: showNumber(limit.allowed, 1) }) : ''
+  if (by === null) return phrase('documents.itsLimiterIsOff', { name, allowed })
   const volts = limit?.volts ? `, to ${showNumber(limit.volts, 1)} V` : ''
-  return `${name}: its limit rises${much}${volts}${allowed}.`
+  return phrase('documents.itsLimitRises', { name, much, volts, allowed })
 }

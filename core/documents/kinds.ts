@@ -7,6 +7,7 @@ import { Area, Plan, Position, SiteInfo, Source } from './plan'
 import { Sheet } from './sheet'
 import { Take } from './take'
 import { Target } from './target'
+import type { Label } from '../words'
 
 interface DocumentKind {
   schema: v.GenericSchema
@@ -17,26 +18,26 @@ interface DocumentKind {
   /** Only the server changes it: what a device told. */
   told?: boolean
   /** What it is called in a sentence. */
-  name: string
+  name: Label
 }
 
 /** Everything that a site consists of. A new kind of document is one line here. */
 export const documentKinds = {
-  site: { schema: SiteInfo, single: true, name: 'site' },
-  plan: { schema: Plan, single: true, name: 'plan' },
-  wiring: { schema: Wiring, single: true, name: 'wiring' },
-  area: { schema: Area, name: 'area' },
-  source: { schema: Source, name: 'source' },
-  position: { schema: Position, name: 'position' },
-  sheet: { schema: Sheet, name: 'loudspeaker sheet' },
-  device: { schema: Device, name: 'device' },
-  settings: { schema: Settings, flat: true, name: 'settings' },
-  held: { schema: Settings, flat: true, told: true, name: 'settings in the device' },
-  link: { schema: LinkState, told: true, name: 'link' },
-  take: { schema: Take, name: 'take' },
-  target: { schema: Target, name: 'target' },
-  group: { schema: Group, name: 'group' },
-  alternative: { schema: Alternative, name: 'alternative' },
+  site: { schema: SiteInfo, single: true, name: 'kind.site' },
+  plan: { schema: Plan, single: true, name: 'kind.plan' },
+  wiring: { schema: Wiring, single: true, name: 'kind.wiring' },
+  area: { schema: Area, name: 'kind.area' },
+  source: { schema: Source, name: 'kind.source' },
+  position: { schema: Position, name: 'kind.position' },
+  sheet: { schema: Sheet, name: 'kind.sheet' },
+  device: { schema: Device, name: 'kind.device' },
+  settings: { schema: Settings, flat: true, name: 'kind.settings' },
+  held: { schema: Settings, flat: true, told: true, name: 'kind.held' },
+  link: { schema: LinkState, told: true, name: 'kind.link' },
+  take: { schema: Take, name: 'kind.take' },
+  target: { schema: Target, name: 'kind.target' },
+  group: { schema: Group, name: 'kind.group' },
+  alternative: { schema: Alternative, name: 'kind.alternative' },
 } as const satisfies Record<string, DocumentKind>
 export type DocumentKindId = keyof typeof documentKinds
 

@@ -1,6 +1,7 @@
 import { differences, outputsOf } from '../rig'
 import type { Documents } from './kinds'
 import { allOf, contentOf, draftOf, heldOf } from './site'
+import { phrase } from '../words'
 
 const many = (count: number, one: string, several: string) => (count ? [`${count} ${count === 1 ? one : several}`] : [])
 
@@ -15,8 +16,8 @@ export function openFindings(documents: Documents): string[] {
   const wiring = contentOf(documents, 'wiring')
   const undriven = allOf(documents, 'source').filter(s => !wiring || !outputsOf(wiring, s.id).length)
   return [
-    ...many(away.length, 'device not connected', 'devices not connected'),
-    ...many(unsent, 'unsent edit', 'unsent edits'),
-    ...many(undriven.length, 'source that no output drives', 'sources that no output drives'),
+    ...many(away.length, phrase('documents.deviceNotConnected'), phrase('documents.devicesNotConnected')),
+    ...many(unsent, phrase('documents.unsentEdit'), phrase('documents.unsentEdits')),
+    ...many(undriven.length, phrase('documents.sourceThatNoOutput'), phrase('documents.sourcesThatNoOutput')),
   ]
 }

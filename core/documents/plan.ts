@@ -62,7 +62,7 @@ export type Position = v.InferOutput<typeof Position>
 export const sides = ['front', 'back', 'left', 'right', 'floor', 'ceiling'] as const
 export type Side = (typeof sides)[number]
 
-export const areaKinds = { seating: 'Seating or standing', balcony: 'Balcony', stage: 'Stage' } as const
+export const areaKinds = { seating: 'area.seating', balcony: 'area.balcony', stage: 'area.stage' } as const
 
 /**
  * A part of the floor: seats or standing room, a balcony, a stage. `floor` and `rear` are its floor's height in

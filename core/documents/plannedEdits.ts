@@ -5,7 +5,7 @@ import type { Rise } from './gate'
 import { documentKinds, splitKey, type DocumentKey, type DocumentKindId, type Documents } from './kinds'
 import { readDocument, siteFaults } from './rules'
 import { contentOf, nameIn } from './site'
-import { message, toldOf, type Message } from '../words'
+import { message, toldOf, type Message, phrase } from '../words'
 
 export type EditRefusal
   = | { status: 'missing', why: Message }
@@ -210,7 +210,7 @@ function became(kind: DocumentKindId, { path, old, new: value }: Edit): string {
   if (path === '' && old === undefined) return 'added'
   if (path === '' && value === undefined) return 'removed'
   // a take is made deleted and then brought in: taking it and restoring it are one edit
-  const back = kind === 'take' ? 'added to the ledger' : 'restored'
+  const back = kind === 'take' ? phrase('documents.addedToTheLedger') : 'restored'
   if (path === '/deleted') return value ? 'deleted' : back
   if (path === '/name') return 'renamed'
   return /\/place(\/|$)/.test(path) ? 'moved' : 'changed'
@@ -223,12 +223,12 @@ export function sayEdit(documents: Documents, edit: Edit): string {
   if (at.kind === 'settings' || at.kind === 'held') {
     const device = contentOf(documents, 'device', at.id)
     const owner = nameIn(documents, 'device', at.id)
-    if (edit.path === '') return `${owner}, all settings ${edit.new ? 'set' : 'removed'}`
+    if (edit.path === '') return phrase('documents.allSettings', { owner, part: edit.new ? 'set' : 'removed' })
     const name = parameterName(device?.capability, edit.path)
     const words = showParameter(device?.capability, edit.path, edit.new)
     return `${owner}, ${name[0]!.toLowerCase()}${name.slice(1)} is ${words}`
   }
-  const { name } = documentKinds[at.kind]
+  const name = phrase(documentKinds[at.kind].name)
   const content = documents[edit.document] ?? edit.new ?? edit.old
   const own = (content as { name?: string } | undefined)?.name
   return `${own ?? `${name[0]!.toUpperCase()}${name.slice(1)}`} ${became(at.kind, edit)}`

@@ -3,7 +3,7 @@ import type { Area, Source } from './plan'
 import { sheetAt, type Sheet } from './sheet'
 
 /** What a source is for: what carries the hall, what goes below it, what helps where that does not reach. */
-export const roles = { main: 'Main', sub: 'Sub', fill: 'Fill or delay' } as const
+export const roles = { main: 'role.main', sub: 'role.sub', fill: 'role.fill' } as const
 export type SourceRole = keyof typeof roles
 
 /** A source that plays no higher is a sub. */

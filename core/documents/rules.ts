@@ -4,7 +4,7 @@ import { documentKinds, splitKey, type DocumentKey, type Documents } from './kin
 import { planFaults } from './planFaults'
 import { allOf, contentOf } from './site'
 import { equal } from '../units'
-import { message, type Message } from '../words'
+import { message, type Message, phrase } from '../words'
 
 /** A document as its schema reads it, or what is wrong with it in one sentence. */
 export function readDocument(
@@ -19,12 +19,12 @@ export function readDocument(
       const where = v.getDotPath(i)
       return where ? `${where}: ${i.message}` : i.message
     })
-    const { name } = documentKinds[at.kind]
+    const name = phrase(documentKinds[at.kind].name)
     return { ok: false, why: message('document.notPossible', { kind: name, why: faults.join('; ') }) }
   }
   const own = (read.output as { id?: unknown }).id
   if (own !== undefined && own !== at.id) {
-    return { ok: false, why: message('document.ownKey', { kind: documentKinds[at.kind].name }) }
+    return { ok: false, why: message('document.ownKey', { kind: phrase(documentKinds[at.kind].name) }) }
   }
   return { ok: true, content: read.output }
 }
@@ -67,7 +67,7 @@ function looseEnds(documents: Documents, wiring: Wiring): Message[] {
     if (endpointKey(output) === input) return [message('wiring.oneEnd')]
     return []
   })
-  const sheetName = (id: string) => contentOf(documents, 'sheet', id)?.name ?? 'a loudspeaker sheet'
+  const sheetName = (id: string) => contentOf(documents, 'sheet', id)?.name ?? phrase('documents.aLoudspeakerSheet')
   const follows = Object.values(wiring.follows ?? {}).flatMap(({ sheet, band }) =>
     contentOf(documents, 'sheet', sheet)?.bands.some(b => b.id === band)
       ? []

@@ -4,6 +4,7 @@ import {
 } from '../dsp'
 import { ratioOf, showFrequency, showNumber, type Hertz } from '../units'
 import { noNeeds, type Needs, type Sheet, type SheetBand } from './sheet'
+import { phrase } from '../words'
 
 /** What the settings of a sheet's band do to a signal, at the frequencies; limiters aside. */
 export function needsResponse(needs: Needs, frequencies: Float64Array, sampleRate: Hertz): Curve {
@@ -34,13 +35,29 @@ const overlap = 1.5
 function neighbours(a: SheetBand, b: SheetBand): string[] {
   const octaves = (from: Hertz, to: Hertz) => Math.log2(to / from)
   if (b.low > a.high) {
-    return [`${b.name} starts at ${showFrequency(b.low)}, above where ${a.name} ends (${showFrequency(a.high)}).`]
+    return [phrase('documents.startsAtAboveWhere', {
+      b: b.name,
+      low: showFrequency(b.low),
+      a: a.name,
+      high: showFrequency(a.high),
+    })]
   }
   const [low, high] = [a.needs?.lowPass?.frequency, b.needs?.highPass?.frequency]
   if (low === undefined || high === undefined) return []
-  const words = `${a.name} is passed to ${showFrequency(low)}, ${b.name} from ${showFrequency(high)}`
-  if (octaves(low, high) > gap) return [`${words}: a gap of ${showNumber(octaves(low, high), 1)} octaves.`]
-  if (octaves(high, low) > overlap) return [`${words}: they overlap by ${showNumber(octaves(high, low), 1)} octaves.`]
+  const words = phrase('documents.isPassedToFrom', {
+    a: a.name,
+    low: showFrequency(low),
+    b: b.name,
+    high: showFrequency(high),
+  })
+  if (octaves(low, high) > gap) return [phrase('documents.aGapOfOctaves', {
+    words,
+    octaves: showNumber(octaves(low, high), 1),
+  })]
+  if (octaves(high, low) > overlap) return [phrase('documents.theyOverlapByOctaves', {
+    words,
+    octaves: showNumber(octaves(high, low), 1),
+  })]
   return []
 }
 
@@ -48,13 +65,21 @@ function ofBand(band: SheetBand, several: boolean): string[] {
   const { name, low, high, impedance, power, needs = noNeeds } = band
   const words: string[] = []
   const { highPass, lowPass, limiter } = needs
-  if (several && low >= highBand && !highPass) words.push(`${name} has no high-pass: low tones reach a horn or a dome.`)
+  if (several && low >= highBand && !highPass) words.push(phrase('documents.hasNoHighPass', { name }))
   if (highPass && highPass.frequency < low / 1.5)
-    words.push(`${name} is passed from ${showFrequency(highPass.frequency)}; it plays from ${showFrequency(low)}.`)
+    words.push(phrase('documents.isPassedFromIt', {
+      name,
+      frequency: showFrequency(highPass.frequency),
+      low: showFrequency(low),
+    }))
   if (lowPass && lowPass.frequency > high * 1.5)
-    words.push(`${name} is passed to ${showFrequency(lowPass.frequency)}; it plays to ${showFrequency(high)}.`)
+    words.push(phrase('documents.isPassedToIt', {
+      name,
+      frequency: showFrequency(lowPass.frequency),
+      high: showFrequency(high),
+    }))
   if (highPass && lowPass && highPass.frequency >= lowPass.frequency)
-    words.push(`${name}: the high-pass lies above the low-pass, nothing is left between.`)
+    words.push(phrase('documents.theHighPassLies', { name }))
   if (limiter && impedance && power) {
     // a peak detector lets peaks through, twice the power of a sine of its volts; they may be 6 dB above what the
     // driver stands for long (IEC 60268-5: noise with a crest factor of 2)
@@ -62,11 +87,15 @@ function ofBand(band: SheetBand, several: boolean): string[] {
     const watts = (isPeak ? 2 : 1) * limiter.threshold ** 2 / impedance
     const most = isPeak ? 4 * power : power
     if (watts > most * 1.05) {
-      words.push(`${name}: the limiter lets ${Math.round(watts)} W ${isPeak ? 'of peaks ' : ''}through; `
-        + `the driver stands ${Math.round(most)} W.`)
+      words.push(phrase('documents.theLimiterLetsW', {
+        name,
+        watts: Math.round(watts),
+        part: isPeak ? 'of peaks ' : '',
+        most: Math.round(most),
+      }))
     }
   }
-  if (power && !limiter) words.push(`${name} has no limiter.`)
+  if (power && !limiter) words.push(phrase('documents.hasNoLimiter', { name }))
   return words
 }
 
@@ -88,8 +117,12 @@ function cancellations(sheet: Sheet): string[] {
     const each = Math.max(...bands.map(c => magnitude(c)[0]!))
     const together = magnitude(sum)[0]!
     if (together > each - 3) return []
-    return [`Between ${a.name} and ${b.name} the filters alone cancel at ${showFrequency(at[0]!)}: `
-      + `together ${showNumber(each - together, 0)} dB under the louder one. Polarity?`]
+    return [phrase('documents.betweenAndTheFilters', {
+      a: a.name,
+      b: b.name,
+      at: showFrequency(at[0]!),
+      each: showNumber(each - together, 0),
+    })]
   })
 }
 
@@ -97,7 +130,7 @@ function cancellations(sheet: Sheet): string[] {
 export function sheetChecks(sheet: Sheet): string[] {
   const several = sheet.bands.length > 1
   return [
-    ...sheet.bands.filter(b => b.high <= b.low).map(b => `${b.name} ends below its start.`),
+    ...sheet.bands.filter(b => b.high <= b.low).map(b => phrase('documents.endsBelowItsStart', { b: b.name })),
     ...sheet.bands.slice(1).flatMap((b, n) => neighbours(sheet.bands[n]!, b)),
     ...sheet.bands.flatMap(b => ofBand(b, several)),
     ...cancellations(sheet),

@@ -1,6 +1,7 @@
 import type { Rig, Settings } from '../rig'
 import type * as v from 'valibot'
 import type { documentKinds, DocumentKindId, Documents } from './kinds'
+import { phrase } from '../words'
 
 /** What each kind of document holds, by its schema. */
 export type Contents = { [K in DocumentKindId]: v.InferOutput<(typeof documentKinds)[K]['schema']> }
@@ -13,7 +14,7 @@ export const contentOf = <K extends DocumentKindId>(
 ): Contents[K] | undefined => documents[id === undefined ? kind : `${kind}/${id}`] as Contents[K] | undefined
 
 /** What stands for the name of a thing that is not there any more. */
-export const goneName = (kind: 'source' | 'position' | 'device') => `a ${kind} that is gone`
+export const goneName = (kind: 'source' | 'position' | 'device') => phrase('documents.aThatIsGone', { kind })
 
 /** What a thing is called by its name; never by its key. */
 export const nameIn = (documents: Documents, kind: 'source' | 'position' | 'device', id: string): string =>

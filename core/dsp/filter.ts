@@ -2,6 +2,7 @@ import {
   allPass, bandPassSection, firstAllPass, highShelf, lowShelf, notch, peaking, resonantPass, type Section,
 } from './biquad'
 import type { Decibels, Hertz } from '../units'
+import type { Label } from '../words'
 
 /** What an own filter of a kind is made of. */
 interface FilterNumbers {
@@ -32,6 +33,18 @@ export const filterKinds = {
   'all-pass-1': { gain: false, q: false, section: (f, rate) => firstAllPass(f.frequency, rate) },
 } as const satisfies Record<string, KindOfFilter>
 export type FilterKind = keyof typeof filterKinds
+/** What each kind is called, by its code in the catalogue. */
+export const filterNames: Readonly<Record<FilterKind, Label>> = {
+  'peaking': 'filter.peaking',
+  'low-shelf': 'filter.lowShelf',
+  'high-shelf': 'filter.highShelf',
+  'notch': 'filter.notch',
+  'band-pass': 'filter.bandPass',
+  'high-pass': 'filter.highPass',
+  'low-pass': 'filter.lowPass',
+  'all-pass': 'filter.allPass',
+  'all-pass-1': 'filter.allPass1',
+}
 export const filterKindIds = Object.keys(filterKinds) as FilterKind[]
 
 /** One filter by its numbers: frequency in Hz, gain in dB, Q as the Audio EQ Cookbook has it. */

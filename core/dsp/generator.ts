@@ -3,7 +3,7 @@ import { bandPass } from './bandPass'
 import { realFft } from './fft'
 import { fader, pinkNoise, seededRandom, whiteNoise, type SampleSource } from './noise'
 import { exponentialSweep, type SweepPlan } from './exponentialSweep'
-import { refusal } from '../words'
+import { refusal, type Label } from '../words'
 
 /** What the generator can play. `period` in samples (a power of two), frequencies in Hz. */
 export type Signal
@@ -17,15 +17,15 @@ export type Signal
     | { kind: 'pulses' }
 export type SignalKind = Signal['kind']
 
-export const signalNames: Record<SignalKind, string> = {
-  pink: 'Pink noise',
-  matched: 'Pink noise, matched to the transform',
-  white: 'White noise',
-  band: 'Band of noise',
-  sine: 'Sine',
-  sweeps: 'Sweeps, one after the other',
-  clicks: 'Clicks, one a second',
-  pulses: 'Polarity pulses, upwards',
+export const signalNames: Record<SignalKind, Label> = {
+  pink: 'signal.pink',
+  matched: 'signal.matched',
+  white: 'signal.white',
+  band: 'signal.band',
+  sine: 'signal.sine',
+  sweeps: 'signal.sweeps',
+  clicks: 'signal.clicks',
+  pulses: 'signal.pulses',
 }
 
 /**

@@ -31,8 +31,8 @@ function cosineSum(size: number, terms: readonly number[]): Float64Array {
 
 /** Windows on offer, with the words a menu needs. */
 export const windows = {
-  'hann': { name: 'Hann', make: hann, lobe: 2 },
-  'blackman-harris': { name: 'Blackman-Harris', make: blackmanHarris, lobe: 4 },
-  'rectangular': { name: 'None (matched noise only)', make: rectangular, lobe: 1 },
+  'hann': { name: 'window.hann', make: hann, lobe: 2 },
+  'blackman-harris': { name: 'window.blackmanHarris', make: blackmanHarris, lobe: 4 },
+  'rectangular': { name: 'window.rectangular', make: rectangular, lobe: 1 },
 } as const
 export type WindowId = keyof typeof windows

@@ -3,6 +3,7 @@ import { showNumber, type Decibels, type Hertz, type Seconds } from '../units'
 import { fractionalOctaves, type FrequencyBand } from './bands'
 import { extentOf, type Extent } from './extent'
 import { bandFilter } from './level'
+import { message, type Message } from '../words'
 
 /** A straight line through part of a decay: the time for 60 dB, and how straight it is (correlation, 1 = a line). */
 export interface DecayFit {
@@ -36,7 +37,7 @@ export interface Decay {
 export interface BandDecay extends Decay, OrNull<Clarity> {
   band: string
   middle: Hertz
-  doubts: string[]
+  doubts: Message[]
 }
 
 type OrNull<T> = { [K in keyof T]: T[K] | null }
@@ -191,26 +192,24 @@ function clarityOf(
   }
 }
 
-function doubtsOf(decay: Decay, width: Hertz, lasts: Seconds): string[] {
-  const doubts: string[] = []
+function doubtsOf(decay: Decay, width: Hertz, lasts: Seconds): Message[] {
+  const doubts: Message[] = []
   const longest = decay.t30 ?? decay.t20 ?? decay.early
   if (longest && longest.time > mostOfLength * lasts)
     doubts.push(
-      `The response is only ${showNumber(lasts, 2)} s long: a decay of about ${showNumber(longest.time, 1)} s reads up `
-      + 'to 10 % short in it. Take a longer block, or sweep.',
+      message('measuring.theResponseIsOnly', { lasts: showNumber(lasts, 2), time: showNumber(longest.time, 1) }),
     )
   if (longest && width * longest.time < leastBandTime)
     doubts.push(
-      `Bandwidth times decay is ${showNumber(width * longest.time, 0)}, under ${leastBandTime}: the band’s own filter `
-      + 'takes part in the times.',
+      message('measuring.bandwidthTimesDecayIs', { width: showNumber(width * longest.time, 0), leastBandTime }),
     )
   if (decay.curvature !== null && Math.abs(decay.curvature) > 10)
-    doubts.push(`The decay is bent: T30 is ${showNumber(decay.curvature, 0)} % off T20.`)
+    doubts.push(message('measuring.theDecayIsBent', { curvature: showNumber(decay.curvature, 0) }))
   if (decay.cut && decay.range < needed.t30)
     doubts.push(
       decay.range < needed.early
-        ? 'The response ends before it has decayed enough for any figure: record a longer tail.'
-        : 'The response ends before its decay does: record a longer tail for the missing figures.',
+        ? message('measuring.theResponseEndsBefore')
+        : message('measuring.theResponseEndsBeforeIts'),
     )
   return doubts
 }
@@ -243,10 +242,9 @@ export function decayTimes(response: ArrayLike<number>, sampleRate: Hertz, part:
 /**
  * Why a response has no decay figures at all, and what to do; null when at least one band has one.
  */
-export function whyNoDecay(bands: readonly BandDecay[]): string | null {
+export function whyNoDecay(bands: readonly BandDecay[]): Message | null {
   if (bands.some(b => b.early)) return null
   return bands.some(b => b.cut)
-    ? 'This response ends before it has decayed: record a longer tail, or choose a longer block.'
-    : 'Nothing decays here: the response stands out of its noise by less than 20 dB in every band. Sweep, closer to '
-      + 'the source or with less noise in the room.'
+    ? message('measuring.thisResponseEndsBefore')
+    : message('measuring.nothingDecaysHereThe')
 }

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { generatorTap, splitTap, type Tap } from './inputs'
+import { phrase } from '../words'
 
 const tapSchema = v.pipe(
   v.string(),
@@ -57,14 +58,14 @@ export function setFaults(set: MeasurementSet, placeOf: (m: Measurement) => stri
       o => o.microphone === m.microphone && o.reference === m.reference && placeOf(o) === placeOf(m),
     )
     const elsewhere = before.find(o => o.microphone === m.microphone && placeOf(o) !== placeOf(m))
-    if (m.microphone === generatorTap) faults[m.id] = 'Kovrin’s own noise is no microphone. Pick an input.'
+    if (m.microphone === generatorTap) faults[m.id] = phrase('measuring.kovrinsOwnNoiseIs')
     else if (m.microphone === m.reference)
-      faults[m.id] = 'Microphone and reference are the same channel: the result would be a flat line. Pick two.'
+      faults[m.id] = phrase('measuring.microphoneAndReferenceAre')
     else if (placeOf(m) === null && m.position !== null)
-      faults[m.id] = 'Its position is no longer in the plan. Pick another.'
+      faults[m.id] = phrase('measuring.itsPositionIsNo')
     else if (twin)
-      faults[m.id] = 'This is the same measurement as one above it: it would show the same trace twice.'
-    else if (elsewhere) faults[m.id] = 'This microphone stands at another position already: it cannot be at two.'
+      faults[m.id] = phrase('measuring.thisIsTheSame')
+    else if (elsewhere) faults[m.id] = phrase('measuring.thisMicrophoneStandsAt')
     if (!faults[m.id] && m.state !== 'off') before.push(m)
   }
   return faults

@@ -2,7 +2,7 @@ import {
   blockKinds, type BlockCapability, type BlockId, type BlockKind, type CapabilityOf, type Held, type ValueOf,
 } from './blocks'
 import type { Capability } from './capability'
-import { message, toldOf } from '../words'
+import { message, toldOf, phrase } from '../words'
 
 /** A parameter's address inside a device, as a JSON pointer: `/outputs/0/gain`, `/outputs/0/eq/3`, `/matrix/0/2`. */
 export type ParameterPath = string
@@ -89,7 +89,7 @@ function mixerParameters({ strips, mixers }: Capability): Parameter[] {
       index: 0,
       neutral: kind.neutral(capability, 0),
       short: kind.name(capability, 0),
-      name: `${nameOf.get(a)} to ${lower(nameOf.get(b) ?? b)}`,
+      name: phrase('rig.to', { get: nameOf.get(a) ?? a, lower: lower(nameOf.get(b) ?? b) }),
     })))
   })
 }
@@ -115,6 +115,6 @@ export const parameterName = (capability: Capability | undefined, path: Paramete
 /** A parameter's value in words and units; `undefined` is what it is while nobody has set it. */
 export function showParameter(capability: Capability | undefined, path: ParameterPath, value: unknown): string {
   const parameter = capability && parametersOf(capability).get(path)
-  if (!parameter) return value === undefined ? 'not set' : JSON.stringify(value)
+  if (!parameter) return value === undefined ? phrase('rig.notSet') : JSON.stringify(value)
   return parameter.kind.show(value === undefined ? parameter.neutral : value, parameter.capability)
 }

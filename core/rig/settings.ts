@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { canonical, equal } from '../units'
 import type { Capability } from './capability'
 import { holdParameter, parameterName, parametersOf, type Parameter, type ParameterPath } from './parameters'
-import { refusal, wordsOf } from '../words'
+import { refusal, wordsOf, phrase } from '../words'
 
 /**
  * What a device holds, or shall hold: parameter path → value. A path that is missing is neutral; an unknown one
@@ -93,7 +93,11 @@ export function misshapen(capability: Capability, settings: Settings): Misfit[] 
     const parameter = table.get(path)
     if (!parameter || v.is(parameter.kind.value, value)) return []
     const held = holdParameter(capability, path, value)
-    return [{ path, value, why: held.ok ? `${parameter.short} is not understood.` : wordsOf(held.why) }]
+    return [{ path, value, why: held.ok
+      ? phrase('rig.isNotUnderstood', {
+          short: parameter.short,
+        })
+      : wordsOf(held.why) }]
   })
 }
 
@@ -121,15 +125,15 @@ function isEndless(value: unknown): boolean {
 export function impossible(capability: Capability, values: Settings): Map<ParameterPath, string> {
   const table = parametersOf(capability)
   const named = (path: ParameterPath, why: string): [ParameterPath, string] =>
-    [path, `The device tells of ${parameterName(capability, path).slice(0, 80)} what cannot be: ${why}`]
+    [path, phrase('rig.theDeviceTellsOf', { parameterName: parameterName(capability, path).slice(0, 80), why })]
   const shaped = misshapen(capability, values).map(m => named(m.path, m.why))
   const odd = new Set(shaped.map(([path]) => path))
   return new Map([
     ...shaped,
     ...Object.entries(values).flatMap(([path, value]) => {
       if (odd.has(path)) return []
-      if (table.has(path)) return isBeyond(value) ? [named(path, 'it is beyond all measure.')] : []
-      return isEndless(value) ? [named(path, 'it is too long.')] : []
+      if (table.has(path)) return isBeyond(value) ? [named(path, phrase('rig.itIsBeyondAll'))] : []
+      return isEndless(value) ? [named(path, phrase('rig.itIsTooLong'))] : []
     }),
   ])
 }

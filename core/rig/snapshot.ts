@@ -4,6 +4,7 @@ import { parametersOf, type Parameter } from './parameters'
 import { isOn, pathMap, type PathMap, type Rig } from './path'
 import { compact, differences, interned, Settings, valueOf, type Difference } from './settings'
 import { driveKey, drivesOf, Endpoint, outputsOf, sameEndpoint } from './wiring'
+import { phrase } from '../words'
 
 const hash = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
 
@@ -101,17 +102,20 @@ function rewired(then: Then, now: Rig, source: string, on: PathMap[], names: (de
   for (const key of bands) {
     const band = key.split(':')[2]!
     swapped(
-      `What drives its ${band === 'full' ? 'cabinets' : `${band} band`}`,
+      phrase('rig.whatDrivesIts', { part: band === 'full' ? 'cabinets' : `${band} band` }),
       was.drives[key],
       now.wiring.drives[key],
     )
   }
   for (const input of new Set(on.flatMap(m => [...m.cables.keys()]))) {
     const [device, channel] = input.split(':') as [string, string]
-    swapped(`What feeds ${names(device)} input ${Number(channel) + 1}`, was.cables[input], now.wiring.cables[input])
+    swapped(phrase('rig.whatFeedsInput', {
+      device: names(device),
+      channel: Number(channel) + 1,
+    }), was.cables[input], now.wiring.cables[input])
   }
   for (const id of Object.keys(then.rig.devices))
-    if (!now.devices[id]) words.push(`${names(id)} is no longer there.`)
+    if (!now.devices[id]) words.push(phrase('rig.isNoLongerThere', { id: names(id) }))
   return words
 }
 

@@ -2,6 +2,7 @@ import { parseLevel, parseMeasure, type Parsed, type Volts } from '../units'
 import type { Limiter } from './blocks'
 import { thresholdFor } from './gainStructure'
 import { zeroDbu } from './signalPoint'
+import { phrase } from '../words'
 
 /** Where a limiter stands: volts RMS of a sine at its full scale; null where that is not known. */
 export interface LimiterPlace {
@@ -27,18 +28,18 @@ export function parseThreshold(
   const plain = number ?? ''
   const from = (volts: number, scale: Volts | null, what: string): Parsed =>
     scale === null
-      ? { ok: false, why: `${what} is not known here: type dBFS` }
+      ? { ok: false, why: phrase('rig.isNotKnownHere', { what }) }
       : { ok: true, value: thresholdFor(volts, scale, detector) }
   const read = ['v', 'w'].includes(unit?.toLowerCase() ?? '') ? parseMeasure(plain, '') : parseLevel(plain)
-  if (!read.ok) return { ok: false, why: `“${text.trim()}” is not understood. Try −6, 12 dBu, 62 V or 300 W.` }
+  if (!read.ok) return { ok: false, why: phrase('rig.isNotUnderstoodTry', { text: text.trim() }) }
   switch (unit?.toLowerCase()) {
-    case 'dbu': return from(zeroDbu * 10 ** (read.value / 20), connector, 'How many volts full scale is')
+    case 'dbu': return from(zeroDbu * 10 ** (read.value / 20), connector, phrase('rig.howManyVoltsFull'))
     case 'v':
     case 'w': {
-      if (!(read.value > 0)) return { ok: false, why: 'Volts and watts must be above 0' }
-      if (unit!.toLowerCase() === 'v') return from(read.value, loudspeaker, 'What the loudspeaker gets')
-      if (ohms === null) return { ok: false, why: 'The loudspeaker’s impedance is not on its sheet: type volts' }
-      return from(Math.sqrt(read.value * ohms), loudspeaker, 'What the loudspeaker gets')
+      if (!(read.value > 0)) return { ok: false, why: phrase('rig.voltsAndWattsMust') }
+      if (unit!.toLowerCase() === 'v') return from(read.value, loudspeaker, phrase('rig.whatTheLoudspeakerGets'))
+      if (ohms === null) return { ok: false, why: phrase('rig.theLoudspeakersImpedanceIs') }
+      return from(Math.sqrt(read.value * ohms), loudspeaker, phrase('rig.whatTheLoudspeakerGets'))
     }
     default: return read
   }

@@ -5,7 +5,7 @@ import {
 } from '../rig'
 import { showDelay, showFrequency, showLevel, showNumber, type Decibels, type Seconds } from '../units'
 import type { FitFilter } from './placing'
-import { Refusal, refusal } from '../words'
+import { Refusal, refusal, phrase } from '../words'
 
 /** Something done to a source as a whole, whatever devices it hangs on. */
 export type Act
@@ -129,15 +129,18 @@ export function showAct(act: Act): string {
     case 'gain':
       return showLevel(act.by)
     case 'invert':
-      return 'polarity inverted'
+      return phrase('tuning.polarityInverted')
     case 'filters':
       return act.filters
         .map(f => `${showFrequency(f.frequency)} ${showLevel(f.gain)} Q ${showNumber(f.q, 1)}`)
         .join(', ')
     case 'all-pass':
-      return `all-pass ${showFrequency(act.frequency)} Q ${showNumber(act.q, 1)}`
+      return phrase('tuning.allPass', { frequency: showFrequency(act.frequency), q: showNumber(act.q, 1) })
     case 'pass':
-      return `${act.side}-pass ${familyName(act.pass.family)} ${6 * act.pass.order} dB an octave at `
-        + showFrequency(act.pass.frequency)
+      return phrase(act.side === 'high' ? 'tuning.highPass' : 'tuning.lowPass', {
+        family: familyName(act.pass.family),
+        slope: 6 * act.pass.order,
+        frequency: showFrequency(act.pass.frequency),
+      })
   }
 }

@@ -1,6 +1,7 @@
 import { showNumber, type Decibels, type Seconds } from '../units'
 import { surfaceOf, type Surface } from './alignScore'
 import type { AlignTask, Complex } from './alignTask'
+import { message, type Message } from '../words'
 
 export interface AlignCandidate {
   /** Seconds added to the moved source; negative: taken from it. */
@@ -10,7 +11,7 @@ export interface AlignCandidate {
   /** Energy of the sum against that of the sum in phase, weighted mean over the positions, in dB. */
   score: Decibels
   positions: Decibels[]
-  reasons: string[]
+  reasons: Message[]
 }
 
 const mostCandidates = 5
@@ -146,7 +147,7 @@ function candidateOf(
   const all = task.weights.reduce((s, w) => s + w, 0)
   const score = task.weights.reduce((s, w, n) => s + (w / all) * (w ? ratioAt(n, delay, polarity) : 0), 0)
   const least = none && task.worst !== undefined
-    ? [`no delay keeps every position above ${showNumber(task.worst, 1)} dB: these come nearest`]
+    ? [message('tuning.noDelayKeepsEvery', { worst: showNumber(task.worst, 1) })]
     : []
   const reasons = [...least, ...reasonsOf(task, { delay, polarity, read: positions, before, ratioAt })]
   return { delay, polarity, level, score: Math.min(0, asLevel(score)), positions, reasons }
@@ -181,17 +182,15 @@ interface Judged {
 function reasonsOf(
   { pairs, names, weights }: AlignTask,
   { delay, polarity, read, before, ratioAt }: Judged,
-): string[] {
-  const nameOf = (n: number) => names?.[n] ?? `position ${n + 1}`
+): Message[] {
+  const nameOf = (n: number) => names?.[n] ?? message('tuning.positionNumber', { number: n + 1 })
   const counted = [...pairs.keys()].filter(n => weights[n]! > 0)
   const signed = (v: number) => `${v > 0 ? '+' : ''}${showNumber(v, 1)} dB`
   const gains = counted
     .map(n => ({ n, gain: read[n]! - before[n]! }))
     .sort((a, b) => b.gain - a.gain)
   const [most, least] = [gains[0]!, gains.at(-1)!]
-  const change = most === least
-    ? `${signed(most.gain)} at ${nameOf(most.n)}`
-    : `${signed(most.gain)} at ${nameOf(most.n)}, ${signed(least.gain)} at ${nameOf(least.n)}`
+  const gained = { most: signed(most.gain), at: nameOf(most.n) }
   const mean = (shift: (n: number) => Seconds) => {
     const all = counted.reduce((s, n) => s + weights[n]!, 0)
     return asLevel(counted.reduce((s, n) => s + weights[n]! * ratioAt(n, delay + shift(n), polarity), 0) / all)
@@ -201,10 +200,15 @@ function reasonsOf(
     Math.min(0, ...[1, -1].map(sign => mean(n => by(n, sign)) - now))
   const known = pairs.every(p => p.apart !== undefined)
   return [
-    `${change} compared with what is set now`,
-    `±${off} m cost ${signed(costs((_, sign) => (sign * off) / soundAt20))}`,
+    most === least
+      ? message('tuning.comparedAtOne', gained)
+      : message('tuning.comparedAtTwo', { ...gained, least: signed(least.gain), other: nameOf(least.n) }),
+    message('tuning.distanceCosts', { metres: off, cost: signed(costs((_, sign) => (sign * off) / soundAt20)) }),
     ...(known
-      ? [`±${warmer} °C cost ${signed(costs((n, sign) => -sign * stretch * pairs[n]!.apart!))}`]
+      ? [message('tuning.airCosts', {
+          degrees: warmer,
+          cost: signed(costs((n, sign) => -sign * stretch * pairs[n]!.apart!)),
+        })]
       : []),
   ]
 }

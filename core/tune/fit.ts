@@ -3,6 +3,7 @@ import { filterLevel, tangentsOf, type FitKind } from './filterShape'
 import { holesOf, remains, type Evidence, type Hole } from './holes'
 import { placeFilters, type FitFilter } from './placing'
 import { refusal } from '../words'
+import type { Message } from '../words'
 
 /** A level over frequency: Hz ascending, dB. */
 export interface LevelCurve {
@@ -44,7 +45,7 @@ export interface FitResult {
   /** RMS over log frequency of the weighted mean's error inside the range, in dB, without and with the filters. */
   before: Decibels
   after: Decibels
-  left: { frequency: Hertz, reason: string }[]
+  left: { frequency: Hertz, reason: Message }[]
 }
 
 const leastPoints = 160

@@ -1,6 +1,7 @@
 import { trustThreshold } from '../measure'
 import { showDelay, showFrequency, showLevel, showNumber, type Decibels, type Hertz } from '../units'
 import { combInLevel, type LevelComb } from './combDips'
+import { message, type Message } from '../words'
 
 /** What is known of the curve at a point of the grid besides its level. */
 export interface Evidence {
@@ -14,7 +15,7 @@ export interface Evidence {
 /** A dip that is not filled, and why. */
 export interface Hole {
   frequency: Hertz
-  reason: string
+  reason: Message
   /** Points of the grid that it takes. */
   from: number
   to: number
@@ -67,23 +68,27 @@ function whyLeft(
   { depth, octaves, at, frequency }: Dip,
   { low, high, coherence }: Evidence,
   comb: LevelComb | null,
-): string | null {
+): Message | null {
   const between = high[at]! - low[at]!
   if (between > apart) {
-    return `The positions differ by ${showNumber(between, 1)} dB there: a boost would be wrong at some of them.`
+    return message('tuning.thePositionsDifferBy', { between: showNumber(between, 1) })
   }
   if (coherence && coherence[at]! < trustThreshold) {
-    return `${showNumber(depth, 1)} dB under the target at a coherence of ${showNumber(coherence[at]!, 2)}: `
-      + 'likely reflections cancel the sound there, which EQ cannot fill.'
+    return message('tuning.dbUnderTheTarget', {
+      depth: showNumber(depth, 1),
+      coherence: showNumber(coherence[at]!, 2),
+    })
   }
   if (comb?.dips.some(f => Math.abs(Math.log2(f / frequency)) < combNear)) {
     const [first, ...more] = comb.dips.slice(0, 3).map(f => showFrequency(Math.round(f)))
-    return `${showNumber(depth, 1)} dB deep, one of the evenly spaced dips of a comb (${[first, ...more].join(', ')}): `
-      + `likely a reflection ${showDelay(comb.delay)} later cancels there, which EQ cannot fill.`
+    return message('tuning.dbDeepOneOf', {
+      depth: showNumber(depth, 1),
+      dips: [first, ...more].join(', '),
+      delay: showDelay(comb.delay),
+    })
   }
   if (depth > deep && octaves < narrow) {
-    return `${showNumber(depth, 1)} dB deep and only ${showNumber(octaves, 2)} octaves wide: likely a cancellation, `
-      + 'which a boost does not fill.'
+    return message('tuning.dbDeepAndOnly', { depth: showNumber(depth, 1), octaves: showNumber(octaves, 2) })
   }
   return null
 }
@@ -95,8 +100,8 @@ export function remains(
   gain: readonly [number, number],
   holes: readonly Hole[],
   most = 3,
-): { frequency: Hertz, reason: string }[] {
-  const found: { frequency: Hertz, reason: string }[] = []
+): { frequency: Hertz, reason: Message }[] {
+  const found: { frequency: Hertz, reason: Message }[] = []
   const inHole = (k: number) => holes.some(h => k >= h.from && k < h.to)
   for (let k = 0; k < error.length;) {
     if (Math.abs(error[k]!) <= most || inHole(k)) {
@@ -109,9 +114,10 @@ export function remains(
       if (Math.abs(error[k]!) > Math.abs(error[top]!)) top = k
     const limit = sign < 0 ? gain[1] : gain[0]
     const why = limit * -sign <= 0
-      ? `only ${sign < 0 ? 'cuts' : 'boosts'} are allowed`
-      : 'the filters and limits allowed do not reach it'
-    found.push({ frequency: frequencies[top]!, reason: `${showLevel(error[top]!)} are left: ${why}.` })
+      ? message(sign < 0 ? 'tuning.onlyCuts' : 'tuning.onlyBoosts')
+      : message('tuning.theFiltersAndLimits')
+    const reason = message('tuning.areLeft', { error: showLevel(error[top]!), why })
+    found.push({ frequency: frequencies[top]!, reason })
   }
   return found
 }

@@ -5,6 +5,7 @@ import type { Decibels, Seconds } from '../units'
 import type { Act, Reach } from './acts'
 import { inTimeOf, sumOf, type Reading } from './readings'
 import { levelsIn, spreadOf, spreadRange } from './spread'
+import type { Message } from '../words'
 
 /** What a source is for: what carries the hall, what goes below it, what helps where that does not reach. */
 export type Role = 'main' | 'sub' | 'fill'
@@ -101,15 +102,15 @@ export const earlyOf = (heard: Heard): Reading => (heard.arrival === null
 export interface Proposal {
   id: string
   source: string
-  title: string
+  title: Message
   acts: { source: string, act: Act }[]
-  reasons: string[]
+  reasons: Message[]
 }
 /** What came of looking at one thing. */
 export interface Done {
   proposal?: Proposal
   /** What a person must look at. */
-  notes?: string[]
+  notes?: Message[]
 }
 
 /** How even a system is, over the positions and over frequency. */

@@ -3,11 +3,12 @@ import { allHeard, figuresOf, reachOf, type Done, type Figures, type Proposal, t
 import { alignSub, timeSource } from './tuneTimes'
 import { levelAll, matchMain } from './tuneLevels'
 import { shapeSource } from './tuneShape'
+import { message, toldOf, type Message } from '../words'
 
 const asDone = (proposal: Proposal | null): Done => (proposal ? { proposal } : {})
 export interface Tuning {
   proposals: Proposal[]
-  notes: string[]
+  notes: Message[]
   before: Figures | null
   after: Figures | null
 }
@@ -40,10 +41,10 @@ export const figuresWith = (job: TuneJob, proposals: readonly Proposal[]): Figur
  */
 export function proposeAll(
   job: TuneJob,
-  onProgress: (part: number, what: string) => boolean = () => true,
+  onProgress: (part: number, what: Message) => boolean = () => true,
 ): Tuning {
   const proposals: Proposal[] = []
-  const notes: string[] = []
+  const notes: Message[] = []
   let { rig } = job
   const measured = job.sources.filter(s => s.takes.some(Boolean))
   const mains = measured.filter(s => s.role === 'main')
@@ -56,24 +57,30 @@ export function proposeAll(
     }
     catch (error) {
       if (!(error instanceof RangeError)) throw error
-      notes.push(`${proposal.title}: ${error.message}`)
+      notes.push(message('words.because', { what: proposal.title, why: toldOf(error) }))
     }
   }
-  const looks: { what: string, look: () => Done | Proposal[] }[] = [
+  const looks: { what: Message, look: () => Done | Proposal[] }[] = [
     ...measured.map(s => ({
-      what: `filters for ${s.name}`,
+      what: message('tuning.filtersFor', { name: s.name }),
       look: () => asDone(shapeSource(job, s, rig)),
     })),
-    ...mains.slice(1).map(s => ({ what: `level of ${s.name}`, look: () => asDone(matchMain(job, s, first!, rig)) })),
-    ...mains.slice(1).map(s => ({ what: `time of ${s.name}`, look: () => timeSource(job, s, first!, rig) })),
-    ...measured.filter(s => s.role === 'fill' && first).map(s => ({
-      what: `time of ${s.name}`,
+    ...mains.slice(1).map(s => ({
+      what: message('tuning.levelOf', { name: s.name }),
+      look: () => asDone(matchMain(job, s, first!, rig)),
+    })),
+    ...mains.slice(1).map(s => ({
+      what: message('tuning.timeOf', { name: s.name }),
       look: () => timeSource(job, s, first!, rig),
     })),
-    { what: 'levels', look: () => levelAll({ ...job, sources: measured }, rig) },
+    ...measured.filter(s => s.role === 'fill' && first).map(s => ({
+      what: message('tuning.timeOf', { name: s.name }),
+      look: () => timeSource(job, s, first!, rig),
+    })),
+    { what: message('tuning.levels'), look: () => levelAll({ ...job, sources: measured }, rig) },
     // where subs and mains overlap depends on their levels
     ...measured.filter(s => s.role === 'sub' && first).map(s => ({
-      what: `sum of ${s.name} and the mains`,
+      what: message('tuning.sumOfAndThe', { name: s.name }),
       look: () => alignSub(job, s, mains, rig),
     })),
   ]
@@ -89,17 +96,16 @@ export function proposeAll(
     }
     catch (error) {
       if (!(error instanceof RangeError)) throw error
-      notes.push(`${what}: ${error.message}`)
+      notes.push(message('words.because', { what, why: toldOf(error) }))
     }
   }
   const only = { ...job, sources: measured }
-  if (!first) notes.push('No mains were measured: nothing can be timed to them.')
+  if (!first) notes.push(message('tuning.noMainsWereMeasured'))
   const missed = job.sources.filter(s => !measured.includes(s)).map(s => s.name)
-  if (missed.length) notes.push(`Not measured, so left as they are: ${missed.join(', ')}.`)
+  if (missed.length) notes.push(message('tuning.notMeasuredSoLeft', { missed: missed.join(', ') }))
   const inputs = new Set(measured.flatMap(s => s.takes.flatMap(t => t?.input ?? [])))
   if (inputs.size > 1) {
-    notes.push(`Several microphones were used (${[...inputs].join('; ')}), and nothing says that they read `
-      + 'alike: levels were compared only between positions of one of them.')
+    notes.push(message('tuning.severalMicrophonesWereUsed', { inputs: [...inputs].join('; ') }))
   }
   return {
     proposals,

@@ -1,8 +1,9 @@
 import type { Rig } from '../rig'
-import { type Decibels, type Seconds, counted, showDelay, showNumber } from '../units'
+import { type Decibels, type Seconds, showDelay, showNumber } from '../units'
 import { heardUnder, type TuneJob, type TuneSource } from './job'
 import { bestSub, evenPlace, meetingPlace, subScore, subsAndMains } from './tuneTimes'
 import { offOwnTarget } from './tuneShape'
+import { message, type Message } from '../words'
 
 export type StepState = 'done' | 'open' | 'stale' | 'skipped'
 export type StepKind = 'show' | 'alone' | 'shape' | 'time' | 'sum' | 'together'
@@ -12,10 +13,10 @@ export interface RunStep {
   id: string
   kind: StepKind
   source: string
-  title: string
-  why: string
+  title: Message
+  why: Message
   /** What the data say of it. */
-  told: string
+  told: Message
   state: StepState
   /** Positions that it is still about, by their numbers. */
   positions: number[]
@@ -48,37 +49,41 @@ const enough = {
 } as const
 
 type Told = Pick<RunStep, 'told' | 'state' | 'positions'>
-const open = (told: string, positions: number[] = []): Told => ({ told, state: 'open', positions })
-const done = (told: string): Told => ({ told, state: 'done', positions: [] })
+const open = (told: Message, positions: number[] = []): Told => ({ told, state: 'open', positions })
+const done = (told: Message): Told => ({ told, state: 'done', positions: [] })
 
 function aloneStep(job: TuneJob, { id }: TuneSource, { fresh }: StepFacts): Told {
   const weighed = [...job.positions.keys()].filter(n => job.positions[n]!.weight > 0)
   const missing = weighed.filter(n => (fresh[id]?.[n] ?? null) === null)
   const stale = weighed.filter(n => fresh[id]?.[n] === false)
   const names = (list: number[]) => list.map(n => job.positions[n]!.name).join(', ')
-  if (!missing.length && !stale.length) return done(`measured at ${counted(weighed.length, 'position')}`)
+  if (!missing.length && !stale.length) return done(message('tuning.measuredAtPosition', { weighed: weighed.length }))
   if (!missing.length)
-    return { told: `cables or places have changed since: ${names(stale)}`, state: 'stale', positions: stale }
-  return open(`still to measure: ${names([...missing, ...stale])}`, [...missing, ...stale])
+    return { told: message('tuning.cablesOrPlacesHave', { stale: names(stale) }), state: 'stale', positions: stale }
+  return open(message('tuning.stillToMeasure', { places: names([...missing, ...stale]) }), [...missing, ...stale])
 }
 
 function shapeStep(job: TuneJob, source: TuneSource, rig: Rig): Told {
   const off = offOwnTarget(job, source, rig)
-  if (off === null) return open('measure it first')
-  const told = `${showNumber(off, 1)} dB off its target; ${enough.shape} dB is good enough`
+  if (off === null) return open(message('tuning.measureItFirst'))
+  const told = message('tuning.dbOffItsTarget', { off: showNumber(off, 1), shape: enough.shape })
   return off <= enough.shape ? done(told) : open(told)
 }
 
 function timeStep(job: TuneJob, source: TuneSource, first: TuneSource, rig: Rig): Told {
   const main = source.role === 'main'
   const n = main ? evenPlace(source, first) : meetingPlace(job, source, first, rig)
-  if (n === null) return open('measure both first')
+  if (n === null) return open(message('tuning.measureBothFirst'))
   const [s, r] = [source, first].map(x => heardUnder(x.takes[n]!, rig, x.outputs).arrival)
   const where = job.positions[n]!.name
   if (s === null || r === null || s === undefined || r === undefined)
-    return open(`cannot tell when it arrives at ${where}`, [n])
+    return open(message('tuning.cannotTellWhenIt', { where }), [n])
   const apart = s - r
-  const told = `at ${where} ${showDelay(Math.abs(apart))} ${apart < 0 ? 'before' : 'after'} ${first.name}`
+  const told = message(apart < 0 ? 'tuning.isBefore' : 'tuning.isAfter', {
+    where,
+    by: showDelay(Math.abs(apart)),
+    first: first.name,
+  })
   const [least, most] = main ? [-enough.mains, enough.mains] : [Math.min(job.later - enough.early, 0), enough.late]
   const isIn = (x: Seconds) => x >= least && x <= most
   return isIn(apart) ? done(told) : open(told, [n])
@@ -86,22 +91,25 @@ function timeStep(job: TuneJob, source: TuneSource, first: TuneSource, rig: Rig)
 
 function sumStep(job: TuneJob, sub: TuneSource, mains: readonly TuneSource[], rig: Rig): Told {
   const places = subsAndMains(job, sub, mains, rig)
-  if (!places.length) return open('measure subs and mains at the same positions first')
+  if (!places.length) return open(message('tuning.measureSubsAndMains'))
   const now = subScore(places, job.trust)
   const best = now && bestSub(places, job.trust)
-  if (!now || !best) return open('they overlap nowhere that is trusted')
-  const told = `summation loss ${showNumber(-now.score, 1)} dB; ${showNumber(-best.score, 1)} dB is possible`
+  if (!now || !best) return open(message('tuning.theyOverlapNowhereThat'))
+  const told = message('tuning.summationLossDbDb', {
+    now: showNumber(-now.score, 1),
+    best: showNumber(-best.score, 1),
+  })
   return now.score >= best.score - enough.sum ? done(told) : open(told)
 }
 
 function togetherStep(job: TuneJob, { together }: StepFacts): Told {
   const all = job.sources.filter(s => s.role !== 'fill').map(s => s.id)
   const found = together.find(t => all.every(id => t.sources.includes(id)))
-  if (!found) return open('play them together and take it')
-  if (found.stale) return { told: 'something was set since', state: 'stale', positions: [] }
-  if (found.apart === null) return open('a take of each alone is missing to compare it with')
-  const told = `${showNumber(found.apart, 1)} dB from the prediction`
-  return found.apart <= enough.together ? done(told) : open(`${told}: something is otherwise than the rig says`)
+  if (!found) return open(message('tuning.playThemTogetherAnd'))
+  if (found.stale) return { told: message('tuning.somethingWasSetSince'), state: 'stale', positions: [] }
+  if (found.apart === null) return open(message('tuning.aTakeOfEach'))
+  const told = message('tuning.dbFromThePrediction', { apart: showNumber(found.apart, 1) })
+  return found.apart <= enough.together ? done(told) : open(message('tuning.somethingIsOtherwiseThan', { told }))
 }
 
 /**
@@ -111,7 +119,7 @@ function togetherStep(job: TuneJob, { together }: StepFacts): Told {
 export function runSheet(job: TuneJob, rig: Rig, facts: StepFacts): RunStep[] {
   const mains = job.sources.filter(s => s.role === 'main')
   const [first] = mains
-  const step = (kind: StepKind, source: TuneSource | null, title: string, why: string, told: Told): RunStep => {
+  const step = (kind: StepKind, source: TuneSource | null, title: Message, why: Message, told: Told): RunStep => {
     const id = source ? `${kind}/${source.id}` : kind
     const skipped = told.state !== 'done' && facts.skipped.includes(id)
     return { id, kind, source: source?.id ?? '', title, why, ...told, ...(skipped ? { state: 'skipped' } : {}) }
@@ -120,27 +128,27 @@ export function runSheet(job: TuneJob, rig: Rig, facts: StepFacts): RunStep[] {
   const { unreached } = facts
   return [
     ...(unreached
-      ? [step('show', null, 'Feed every loudspeaker from the console',
-          'What no console feed reaches is silent in the show.',
+      ? [step('show', null, message('tuning.feedEveryLoudspeakerFrom'),
+          message('tuning.whatNoConsoleFeed'),
           unreached.length
-            ? open(`no console feed reaches ${unreached.join(', ')}`)
-            : done('a console feed reaches every loudspeaker'))]
+            ? open(message('tuning.noConsoleFeedReaches', { unreached: unreached.join(', ') }))
+            : done(message('tuning.aConsoleFeedReaches')))]
       : []),
-    ...job.sources.map(s => step('alone', s, `Measure ${s.name} alone`,
-      'Predictions need each source measured alone.', aloneStep(job, s, facts))),
-    ...job.sources.map(s => step('shape', s, `Correct ${s.name}`,
-      'Correct a source by itself before aligning it with others.', shapeStep(job, s, rig))),
-    ...others.map(s => step('time', s, `Time ${s.name} to ${first!.name}`,
+    ...job.sources.map(s => step('alone', s, message('tuning.measureAlone', { name: s.name }),
+      message('tuning.predictionsNeedEachSource'), aloneStep(job, s, facts))),
+    ...job.sources.map(s => step('shape', s, message('tuning.correct', { name: s.name }),
+      message('tuning.correctASourceBy'), shapeStep(job, s, rig))),
+    ...others.map(s => step('time', s, message('tuning.timeTo', { name: s.name, first: first!.name }),
       s.role === 'main'
-        ? 'Where both are as far away they must arrive at once, or the middle of the hall hears a comb.'
-        : `Where it takes over it must come after the mains, by ${showDelay(enough.late)} at most: the ear stays with `
-          + 'the stage.',
+        ? message('tuning.whereBothAreAs')
+        : message('tuning.whereItTakesOver', { late: showDelay(enough.late) }),
       timeStep(job, s, first!, rig))),
-    ...(first ? job.sources.filter(s => s.role === 'sub') : []).map(s => step('sum', s, `Align ${s.name} to mains`,
-      'Where both play, they must add up and not cancel.', sumStep(job, s, mains, rig))),
+    ...(first ? job.sources.filter(s => s.role === 'sub') : []).map(s => step('sum', s,
+      message('tuning.alignToMains', { name: s.name }),
+      message('tuning.whereBothPlayThey'), sumStep(job, s, mains, rig))),
     ...(job.sources.length > 1
-      ? [step('together', null, 'Measure mains and subs together',
-          'One take of all proves the prediction from each alone.', togetherStep(job, facts))]
+      ? [step('together', null, message('tuning.measureMainsAndSubs'),
+          message('tuning.oneTakeOfAll'), togetherStep(job, facts))]
       : []),
   ]
 }

@@ -7,11 +7,11 @@ const step = (f: Hertz, at: Hertz, height: Decibels) => height / (1 + 2 ** (2 * 
 
 /** Targets to begin with (common practice): level in dB over frequency, 0 dB at 1 kHz or near it. */
 export const targets = {
-  'flat': { name: 'flat', level: () => 0 },
-  'tilt': { name: 'tilt, 1 dB an octave down above 1 kHz', level: f => -beyond(f, 1000) },
-  'low-shelf': { name: 'lows 4 dB up under 120 Hz, gentle tilt above 2 kHz', level: f =>
+  'flat': { name: 'target.flat', level: () => 0 },
+  'tilt': { name: 'target.tilt', level: f => -beyond(f, 1000) },
+  'low-shelf': { name: 'target.lowShelf', level: f =>
     step(f, 120, 4) - 0.7 * beyond(f, 2000) },
-  'speech': { name: 'speech: thin lows, 3 dB an octave down above 5 kHz', level: f =>
+  'speech': { name: 'target.speech', level: f =>
     -2 * beyond(150, f) - 3 * beyond(f, 5000) },
 } as const satisfies Record<string, { name: string, level: (f: Hertz) => Decibels }>
 export type TargetId = keyof typeof targets

@@ -7,6 +7,7 @@ import {
 import { sumOf, type Reading } from './readings'
 import { spreadOf } from './spread'
 import { evenPlace } from './tuneTimes'
+import { message } from '../words'
 
 /** Steps that are tried, and how far a level may go from where it stands. */
 const step: Decibels = 1
@@ -33,10 +34,12 @@ export function matchMain(job: TuneJob, source: TuneSource, first: TuneSource, r
   return {
     id: `match/${source.id}`,
     source: source.id,
-    title: `Match ${source.name} to ${first.name}`,
+    title: message('tuning.matchTo', { source: source.name, first: first.name }),
     acts: [{ source: source.id, act: { kind: 'gain', by } }],
-    reasons: [`at ${job.positions[n]!.name} it is ${showNumber(Math.abs(by), 1)} dB ${by > 0 ? 'quieter' : 'louder'}, `
-      + '250 Hz to 4 kHz'],
+    reasons: [message(by > 0 ? 'tuning.isQuieter' : 'tuning.isLouder', {
+      where: job.positions[n]!.name,
+      by: showNumber(Math.abs(by), 1),
+    })],
   }
 }
 
@@ -81,9 +84,9 @@ export function levelAll(job: TuneJob, rig: Rig): Proposal[] {
     ? [{
       id: `level/${source.id}`,
       source: source.id,
-      title: `Set the level of ${source.name}`,
+      title: message('tuning.setTheLevelOf', { source: source.name }),
       acts: [{ source: source.id, act: { kind: 'gain', by: by[s]! } }],
-      reasons: [`off the target and between the positions ${showNumber(bought[s]!, 2)} dB less`],
+      reasons: [message('tuning.offTheTargetAnd', { bought: showNumber(bought[s]!, 2) })],
     } satisfies Proposal]
     : [])
 }

@@ -1,14 +1,15 @@
 import { magnitude, standardGrid } from '../dsp'
 import { fractionalOctaves, smooth } from '../measure'
 import type { Rig } from '../rig'
-import { type Decibels, type Hertz, counted, showFrequency, showNumber } from '../units'
+import { type Decibels, type Hertz, showFrequency, showNumber } from '../units'
 import { freeBands } from './acts'
 import { fitFilters } from './fit'
 import { curveToFit } from './prepare'
 import { heardUnder, levelOf, reachOf, type Heard, type Proposal, type TuneJob, type TuneSource } from './job'
 import { levelsIn } from './spread'
+import { message } from '../words'
 
-/** dB under its loudest third of an octave, an octave's mean counted, to which a source plays; a tilt comes on top. */
+/** dB under its loudest third of an octave, an octave's mean to which a source plays; a tilt comes on top. */
 const edge: Decibels = 10
 const tilt: Decibels = 2.5
 /** Positions where a source is heard within so many dB of where it is loudest are its own. */
@@ -68,15 +69,20 @@ export function shapeSource(job: TuneJob, source: TuneSource, rig: Rig): Proposa
     gain: limits.gain, q: limits.q, kinds: ['peaking', 'high-shelf'], fill: false,
   })
   if (found.before - found.after < limits.fewest || !found.filters.length) return null
-  const left = found.left.length ? `; ${counted(found.left.length, 'place')} left alone, filters do not help there` : ''
+  const left = found.left.length ? message('tuning.placeLeftAloneFilters', { left: found.left.length }) : ''
   return {
     id: `shape/${source.id}`,
     source: source.id,
-    title: `Correct ${source.name}`,
+    title: message('tuning.correct', { name: source.name }),
     acts: [{ source: source.id, act: { kind: 'filters', filters: found.filters } }],
     reasons: [
-      `${showNumber(found.before, 1)} dB off its target becomes ${showNumber(found.after, 1)} dB, `
-      + `${showFrequency(range[0])} to ${showFrequency(range[1])}${left}`,
+      message('tuning.dbOffItsTargetBecomes', {
+        before: showNumber(found.before, 1),
+        after: showNumber(found.after, 1),
+        low: showFrequency(range[0]),
+        high: showFrequency(range[1]),
+        left,
+      }),
     ],
   }
 }

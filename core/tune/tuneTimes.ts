@@ -5,6 +5,7 @@ import { alignVariants, type VariantCandidate } from './bestSum'
 import { electronics, heardUnder, levelOf, reachOf, type Done, type Heard, type TuneJob, type TuneSource } from './job'
 import { overlapIn, pairsIn, sumOf } from './readings'
 import { variantsFor } from './variants'
+import { message } from '../words'
 
 /** Least change of a delay that is worth a proposal. */
 const least: Seconds = 1e-4
@@ -23,25 +24,35 @@ function offPlan(heard: Heard, by: Seconds, other: Heard, otherBy: Seconds, elec
 function toAnother(job: TuneJob, source: TuneSource, first: TuneSource, rig: Rig, n: number, later: Seconds): Done {
   const [s, r] = [source, first].map(x => x.takes[n] && heardUnder(x.takes[n]!, rig, x.outputs))
   if (!s || !r || s.arrival === null || r.arrival === null) {
-    return { notes: [`${source.name}: when it arrives cannot be told where it should meet ${first.name}.`] }
+    return { notes: [message('tuning.whenItArrivesCannot', { source: source.name, first: first.name })] }
   }
   const by = r.arrival + later - s.arrival
   if (Math.abs(by) < least) return {}
   const set = ownDelay(reachOf(job, source, rig))
   const where = nameOf(job, n)
   if (set + by < -1e-6) {
-    return { notes: [`${source.name} is ${showDelay(-by)} late at ${where}, and no delay of its own can be taken away: `
-      + `${first.name} would have to wait for it.`] }
+    return { notes: [message('tuning.isLateAtAnd', {
+      source: source.name,
+      by: showDelay(-by),
+      where,
+      first: first.name,
+    })] }
   }
-  const wish = later ? `${showDelay(later)} after ${first.name}` : `with ${first.name}`
+  const wish = later
+    ? message('tuning.arriveAfter', { by: showDelay(later), first: first.name })
+    : message('tuning.arriveWith', { first: first.name })
   return {
     proposal: {
       id: `time/${source.id}`,
       source: source.id,
-      title: `Time ${source.name} to ${first.name}`,
+      title: message('tuning.timeTo', { name: source.name, first: first.name }),
       acts: [{ source: source.id, act: { kind: 'delay', by } }],
-      reasons: [`at ${where} it is heard ${showDelay(Math.abs(s.arrival - r.arrival))} `
-        + `${s.arrival < r.arrival ? 'before' : 'after'} ${first.name}; it shall arrive ${wish}`],
+      reasons: [message(s.arrival < r.arrival ? 'tuning.heardBefore' : 'tuning.heardAfter', {
+        where,
+        by: showDelay(Math.abs(s.arrival - r.arrival)),
+        first: first.name,
+        wish,
+      })],
     },
   }
 }
@@ -83,12 +94,16 @@ const delayThen = ({ rig, from }: Then, { outputs }: TuneSource): Seconds => ele
 export function timeSource(job: TuneJob, source: TuneSource, first: TuneSource, rig: Rig): Done {
   const main = source.role === 'main'
   const n = main ? evenPlace(source, first) : meetingPlace(job, source, first, rig)
-  if (n === null) return { notes: [`${source.name} and ${first.name} were measured together nowhere.`] }
+  if (n === null) return { notes: [message('tuning.andWereMeasuredTogether', {
+    source: source.name,
+    first: first.name,
+  })] }
   const doubts = planDoubts(job, source, first)
   if (doubts.some(d => d.position === n)) {
-    return { notes: [`${source.name} is heard otherwise than the plan lets it: ${doubts.map(d => d.told).join(', ')}. `
-      + 'That is more than a tape measure is off. A swapped cable, a wrong output or a wrong place in the plan is '
-      + 'likelier than a wrong measurement: nothing is proposed for its time.'] }
+    return { notes: [message('tuning.isHeardOtherwiseThan', {
+      source: source.name,
+      doubts: doubts.map(d => d.told).join(', '),
+    })] }
   }
   return toAnother(job, source, first, rig, n, main ? 0 : job.later)
 }
@@ -140,9 +155,9 @@ export const bestSub = (places: Meeting, trust: number) => searchOf(places, trus
 /** The delay and polarity of subs with the best sum with all mains; what cannot be taken from them, the others wait. */
 export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSource[], rig: Rig): Done {
   const places = subsAndMains(job, sub, mains, rig)
-  if (!places.length) return { notes: [`${sub.name} and the mains were measured together nowhere.`] }
+  if (!places.length) return { notes: [message('tuning.andTheMainsWere', { sub: sub.name })] }
   const band = overlapIn(places, job.trust)
-  if (!band) return { notes: [`${sub.name} and the mains overlap nowhere.`] }
+  if (!band) return { notes: [message('tuning.andTheMainsOverlap', { sub: sub.name })] }
   const now = subScore(places, job.trust)
   const parts = pairsIn(places, band)
   const reaches = { move: reachOf(job, sub, rig), reference: reachOf(job, mains[0]!, rig) }
@@ -163,7 +178,7 @@ export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSour
     proposal: {
       id: `sum/${sub.id}`,
       source: sub.id,
-      title: `Align ${sub.name} to mains`,
+      title: message('tuning.alignToMains', { name: sub.name }),
       acts: [
         { source: sub.id, act: { kind: 'delay', by: best.delay + short } },
         ...wait.map(s => ({ source: s.id, act: { kind: 'delay', by: short } }) as const),
@@ -171,9 +186,9 @@ export function alignSub(job: TuneJob, sub: TuneSource, mains: readonly TuneSour
         ...(best.polarity < 0 ? [{ source: sub.id, act: { kind: 'invert' } } as const] : []),
       ],
       reasons: [
-        `summation loss ${showNumber(-best.score, 1)} dB${now
-          ? `, ${showNumber(-now.score, 1)} dB now`
-          : ''}`,
+        now
+          ? message('tuning.summationLossNow', { best: showNumber(-best.score, 1), now: showNumber(-now.score, 1) })
+          : message('tuning.summationLossDb', { best: showNumber(-best.score, 1) }),
         ...best.reasons,
       ],
     },

@@ -3,21 +3,23 @@ import { describe, expect, it } from 'vitest'
 import {
   resting, unattendedAfter, visitingOrder, type Tuning, type UnattendedEvent,
 } from './index'
+import { inWords } from '../words'
 
-const tuning: Tuning = { proposals: [], notes: ['From the search.'], before: null, after: null }
+const tuning: Tuning = { proposals: [], notes: [inWords('From the search.')], before: null, after: null }
 const after = (...events: UnattendedEvent[]) => events.reduce(unattendedAfter, resting)
 const start = (visits: string[], here: string | null = null): UnattendedEvent => ({ type: 'start', visits, here })
-const measured = (...failed: string[]): UnattendedEvent => ({ type: 'measured', failed })
+const measured = (...failed: string[]): UnattendedEvent =>
+  ({ type: 'measured', failed: failed.map(inWords) })
 
 describe('work that goes on by itself', () => {
   it('measures, asks for the microphone to be moved, measures, computes, and shows what it proposes', () => {
     const events: UnattendedEvent[] = [
       start(['mix', 'rear'], 'mix'), measured('Sub at mix: silent'), { type: 'moved' }, measured(),
-      { type: 'progress', part: 0.5, what: 'delays' }, { type: 'proposed', tuning },
+      { type: 'progress', part: 0.5, what: inWords('delays') }, { type: 'proposed', tuning },
     ]
     expect(events.map((_, n) => after(...events.slice(0, n + 1)).status))
       .toEqual(['measuring', 'moving', 'measuring', 'computing', 'computing', 'proposals'])
-    expect(after(...events).tuning!.notes).toEqual(['From the search.', 'Sub at mix: silent'])
+    expect(after(...events).tuning!.notes).toEqual([inWords('From the search.'), inWords('Sub at mix: silent')])
   })
   it('asks at once where the microphone stands elsewhere, and computes at once where nothing is to be measured', () => {
     expect(after(start(['mix'], 'rear')).status).toBe('moving')

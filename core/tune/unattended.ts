@@ -1,4 +1,5 @@
 import type { Tuning } from './proposals'
+import { message, type Message } from '../words'
 
 /**
  * Work that goes on by itself: `measuring` at one position after the other, `moving` (it waits for a person to move a
@@ -11,23 +12,23 @@ export interface Unattended {
   at: number
   /** How much is computed, 0 to 1, and what is looked at. */
   part: number
-  what: string
-  /** What could not be measured, in words. */
-  notes: readonly string[]
+  what: Message
+  /** What could not be measured. */
+  notes: readonly Message[]
   tuning: Tuning | null
   /** Proposals that are not picked. */
   left: readonly string[]
 }
 export const resting: Unattended = {
-  status: 'idle', visits: [], at: 0, part: 0, what: '', notes: [], tuning: null, left: [],
+  status: 'idle', visits: [], at: 0, part: 0, what: message('tuning.theTakes'), notes: [], tuning: null, left: [],
 }
 
 export type UnattendedEvent
   /** `here`: where the microphone stands at first; null where nobody said. */
   = | { type: 'start', visits: readonly string[], here: string | null }
     | { type: 'moved' }
-    | { type: 'measured', failed: readonly string[] }
-    | { type: 'progress', part: number, what: string }
+    | { type: 'measured', failed: readonly Message[] }
+    | { type: 'progress', part: number, what: Message }
     | { type: 'proposed', tuning: Tuning }
   /** Ended by a person, or by what went wrong. */
     | { type: 'end' }
@@ -35,7 +36,8 @@ export type UnattendedEvent
   /** The proposals are set, or thrown away. */
     | { type: 'settled' }
 
-const computing = (now: Unattended): Unattended => ({ ...now, status: 'computing', part: 0, what: 'the takes' })
+const computing = (now: Unattended): Unattended =>
+  ({ ...now, status: 'computing', part: 0, what: message('tuning.theTakes') })
 
 function start(visits: readonly string[], here: string | null): Unattended {
   const begun = { ...resting, visits }

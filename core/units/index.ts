@@ -1,6 +1,5 @@
 export * from './types'
 export * from './convert'
-export * from './counted'
 export * from './equal'
 export * from './parse'
 export * from './quantities'

@@ -1,4 +1,5 @@
 import type { Decibels, Hertz, Metres, MetresPerSecond, Seconds } from './types'
+import { phrase } from '../words'
 
 /** What a field made of typed text: a value in SI units, or a sentence that says what it can read. */
 export type Parsed = { ok: true, value: number } | { ok: false, why: string }
@@ -41,9 +42,9 @@ function readings(text: string): [string, string] | null {
 
 function fail(text: string, example: string): Parsed {
   const two = readings(text)
-  if (text.trim() === '') return { ok: false, why: `Type a value, for example ${example}.` }
-  if (two) return { ok: false, why: `“${text.trim()}” can be ${two[0]} or ${two[1]}: type one of them.` }
-  return { ok: false, why: `“${text.trim()}” is not understood. Try ${example}.` }
+  if (text.trim() === '') return { ok: false, why: phrase('units.typeAValueFor', { example }) }
+  if (two) return { ok: false, why: phrase('units.canBeOrType', { text: text.trim(), two: two[0], two2: two[1] }) }
+  return { ok: false, why: phrase('units.isNotUnderstoodTry', { text: text.trim(), example }) }
 }
 
 const done = (value: number): Parsed => ({ ok: true, value })
@@ -97,7 +98,7 @@ export const showLength = (length: Metres, unit: LengthUnit, places = 2): string
  * Distances need `speedOfSound`, samples need `sampleRate`; without them they are refused.
  */
 export function parseDelay(text: string, context: ParseContext = {}): Parsed {
-  const example = '4.5 ms, 3 m, 10 ft or 216 samples'
+  const example = phrase('units.msMFtOr')
   const { value, unit } = numberAndUnit(text)
   if (!Number.isFinite(value)) return fail(text, example)
   switch (unit.toLowerCase()) {

@@ -1,6 +1,6 @@
 import { IntlMessageFormat } from 'intl-messageformat'
 import { english } from './english'
-import { setLanguage, type Code, type Message, type Value } from './message'
+import { saidWithin, setLanguage, type Code, type Message, type Value } from './message'
 import { rewritten, type Rewrite } from './rewrite'
 
 /** The sentences of a language by their codes, in ICU MessageFormat. */
@@ -27,6 +27,7 @@ export function languageOf(
   }
   /** A value as it stands in a sentence. Throws RangeError for a message that cannot be said. */
   function sayValue(value: Value): string | number {
+    if (typeof value === 'string') return saidWithin(value, sayValue as (told: Message) => string)
     if (typeof value !== 'object') return value
     if (isList(value)) return value.map(sayValue).join(' ')
     const said = speak(value)

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { english } from './english'
-import { message, refusal, setLanguage, toldOf, wordsOf, type Code } from './message'
+import { message, phrase, refusal, setLanguage, toldOf, wordsOf, type Code, type Message } from './message'
+import { withMarks } from './rewrite'
 import { languageOf, say, speakEnglish } from './say'
 
 /** Names of the placeholders of a sentence, by its own syntax. */
@@ -60,5 +61,21 @@ describe('another language', () => {
       expect(refused.message).toBe('wav.noSound')
     }
     finally { speakEnglish() }
+  })
+  it('writes its own words with marks in the pseudo-locale, those of plurals too, and leaves values alone', () => {
+    const marked = languageOf(english, 'en', withMarks)
+    const told = marked(message('clipboard.copied', { strip: 'Output 1', filters: 2 }))!
+    expect(told).toContain('Output 1')
+    expect(told.replace('Output 1', '')).not.toMatch(/[a-z]/i)
+    expect([...told].length).toBe([...say(message('clipboard.copied', { strip: 'Output 1', filters: 2 }))!].length)
+  })
+  it('says what was put into a text where no language was known, however deep', () => {
+    fc.assert(fc.property(fc.string(), (name) => {
+      setLanguage(null)
+      const inner = phrase('rig.whatFeedsInput', { device: name, channel: phrase('rig.eqBand', { number: 3 }) })
+      const told = JSON.parse(JSON.stringify(message('words.because', { what: `(${inner})`, why: name }))) as Message
+      speakEnglish()
+      expect(wordsOf(told)).toBe(`(What feeds ${name} input EQ band 3): ${name}`)
+    }))
   })
 })

@@ -11,7 +11,7 @@ const signals = ['core/dsp', 'core/acoustics', ...ground]
  */
 const layers = [
   { folder: 'core/words', may: [], packages: ['intl-messageformat'] },
-  { folder: 'core/units', may: [], packages: [] },
+  { folder: 'core/units', may: ['core/words'], packages: [] },
   { folder: 'core/dsp', may: ground, packages: ['@echogarden/pffft-wasm'] },
   { folder: 'core/acoustics', may: ground, packages: ['valibot'] },
   { folder: 'core/measure', may: signals, packages: ['valibot'] },
@@ -50,7 +50,7 @@ const layers = [
   ...serverLayers(),
   { folder: 'server/entry.ts', may: ['core', 'server'], packages: ['*'] },
   ...page(),
-  { folder: 'e2e', may: ['core', 'scripts', 'standins/ropewalk', 'playwright.config'], packages: ['*'] },
+  { folder: 'e2e', may: ['core', 'scripts', 'standins', 'playwright.config'], packages: ['*'] },
   { folder: 'bench', may: ['core', 'standins'], packages: ['node:', '@playwright/test'] },
   { folder: 'scripts', may: ['standins/ropewalk'], packages: ['node:', 'vitest', 'eslint', 'pg', '@playwright/test'] },
   ...['nuxt', 'drizzle', 'eslint', 'knip', 'playwright', 'vitest'].map(name => ({

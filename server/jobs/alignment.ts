@@ -1,7 +1,7 @@
 import type { PartsJob } from '../../core/contract/analysis'
 import { readWav } from '../../core/formats/wav'
 import { alignImpulses, sumImpulses, type Responses } from '../../core/tune'
-import type { AnalysisAnswer } from './answer'
+import { json, type AnalysisAnswer } from './answer'
 import { readForm, type Part } from './form'
 import { levelOf, phaseOf } from './text'
 import { refusal, toldOf } from '../../core/words'
@@ -70,7 +70,7 @@ export async function alignment(job: PartsJob, bytes: Uint8Array): Promise<Analy
     const { sampleRate } = sources
     const { reference, move, ...rest } = options
     const answer = alignImpulses({ ...rest, sampleRate, reference: sources.of(reference), move: sources.of(move) })
-    return { type: 'application/json', body: JSON.stringify(answer), headers: {} }
+    return json(answer)
   }
   const { files, options } = await readForm('sum', bytes, job.form)
   const sources = sourcesOf(files)

@@ -17,10 +17,10 @@ import {
 } from '../../core/measure'
 import type { AnalysisJob, RecordingJob } from '../../core/contract/analysis'
 import { alignment } from './alignment'
-import type { AnalysisAnswer } from './answer'
+import { json, type AnalysisAnswer } from './answer'
 import { NotUnderstood } from './form'
 import { shape } from './shape'
-import { refusal, toldOf, wordsOf, type Message } from '../../core/words'
+import { message, refusal, toldOf, wordsOf, type Message } from '../../core/words'
 import { speakEnglish } from '../../core/words/say'
 
 /** Seconds that are analysed in one piece: the memory that it takes grows with them. */
@@ -44,14 +44,6 @@ function pair(wav: Wav, { mic, ref }: { mic: number, ref: number }) {
     throw refusal('analysis.sameChannel')
   return [channel(wav, ref), channel(wav, mic)] as const
 }
-const json = (value: unknown, headers = {}): AnalysisAnswer => ({
-  type: 'application/json',
-  body: JSON.stringify(value, (_, x) => {
-    if (typeof x === 'number' && !Number.isFinite(x)) return null
-    return ArrayBuffer.isView(x) ? Array.from(x as Float64Array) : x
-  }),
-  headers,
-})
 interface RoomQuery {
   part: 1 | 3
   speech?: number[] | undefined
@@ -69,8 +61,8 @@ function roomFigures(response: Float32Array, sampleRate: number, { part, speech,
   const none = whyNoDecay(bands)
   const warnings = none
     ? [none]
-    : bands.flatMap(b => b.doubts.map(d => `${b.band}: ${d}`))
-  if (sti === null && !none) warnings.push('No speech transmission index: one of its octaves does not show a decay.')
+    : bands.flatMap(b => b.doubts.map(d => message('words.because', { what: b.band, why: d })))
+  if (sti === null && !none) warnings.push(message('analysis.noSpeechIndex'))
   return { bands, sti, warnings }
 }
 
@@ -160,7 +152,7 @@ export function analyse(job: RecordingJob, bytes: Uint8Array): AnalysisAnswer {
           total: { frequencies: total.frequencies, thd: total.harmonic, thdWithNoise: total.withNoise },
           curve: { ...curve, unit: 'complex ratio on `frequencies`, delay taken out' },
           ...room,
-          warnings: [...warnings.map(wordsOf), ...room.warnings],
+          warnings: [...warnings, ...room.warnings],
         },
         { ...headers, ...warningHeader(warnings) },
       )

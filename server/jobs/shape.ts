@@ -2,7 +2,7 @@ import type { ShapeJob } from '../../core/contract/analysis'
 import { wishOf } from '../../core/contract/shape'
 import { standardGrid } from '../../core/dsp'
 import { fitFilters, shapeResponse } from '../../core/tune'
-import type { AnalysisAnswer } from './answer'
+import { json, type AnalysisAnswer } from './answer'
 import { levelOf, phaseOf } from './text'
 
 /** A complex response as text, as exact as it was computed: level in dB (-300 where it is silent), phase in degrees. */
@@ -16,5 +16,5 @@ function responseText({ sampleRate, frequencies, blocks }: Extract<ShapeJob, { w
 /** One analysis that needs no recording. Throws RangeError with what is wrong with what was asked. */
 export function shape(job: ShapeJob): AnalysisAnswer {
   if (job.what === 'response') return { type: 'text/csv', body: responseText(job.body), headers: {} }
-  return { type: 'application/json', body: JSON.stringify(fitFilters(wishOf(job.body))), headers: {} }
+  return json(fitFilters(wishOf(job.body)))
 }

@@ -14,13 +14,13 @@ export const highestOrder = 5
  * loudest.
  */
 export const backgrounds = {
-  empty: { name: 'Empty hall', level: -74 },
-  hum: { name: 'Mains hum on the microphone line', level: -48 },
-  air: { name: 'Air handler running', level: -50 },
-  audience: { name: 'Audience coming in', level: -38 },
-  tram: { name: 'A tram passing now and then', level: -36 },
-  wind: { name: 'Wind (open air)', level: -40 },
-  calibrator: { name: 'Calibrator on the microphone (94 dB, 1 kHz)', level: -26 },
+  empty: { name: 'background.empty', level: -74 },
+  hum: { name: 'background.hum', level: -48 },
+  air: { name: 'background.air', level: -50 },
+  audience: { name: 'background.audience', level: -38 },
+  tram: { name: 'background.tram', level: -36 },
+  wind: { name: 'background.wind', level: -40 },
+  calibrator: { name: 'background.calibrator', level: -26 },
 } as const satisfies Record<string, { name: string, level: Decibels }>
 export type BackgroundId = keyof typeof backgrounds
 export const backgroundIds = Object.keys(backgrounds) as BackgroundId[]

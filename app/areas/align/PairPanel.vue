@@ -10,6 +10,7 @@ import { choicesOf } from '~/parts/choices'
 import SumMap from './SumMap.vue'
 import TrialPanel from './TrialPanel.vue'
 import { phrase } from '~/parts/phrase'
+import { wordsOf } from '~~/core/words'
 
 /** Two sources where they overlap: seen at every position, tried by hand, and searched for their best sum. */
 const site = useSite()
@@ -202,11 +203,11 @@ const stopOrStart = () => (search.busy.value ? search.stop() : start())
               </template>
             </p>
             <p
-              v-for="r in c.reasons"
-              :key="r"
+              v-for="(r, k) in c.reasons"
+              :key="k"
               class="small soft"
             >
-              {{ r }}
+              {{ wordsOf(r) }}
             </p>
             <ActionButton
               size="small"

@@ -15,7 +15,7 @@ const heard = useHeard()
 const aligning = useAligning()
 
 const units = {
-  ms: 'ms', samples: phrase('align.samplesAtKhz'), m: 'metres', ft: 'feet',
+  ms: 'ms', samples: phrase('align.samplesAtKhz'), m: phrase('site.metres'), ft: phrase('site.feet'),
 } as const
 const unit = ref<keyof typeof units>('ms')
 const c = computed(() => speedOfSound(site.plan.air))
@@ -64,7 +64,13 @@ function told(row: Row, n: number) {
   return { text: signed(own.at - first.at), by: own.by }
 }
 const isPlanned = (by: Known) => by === 'plan' || by === 'reflected'
-const marks = { measured: '', hand: phrase('align.byHand'), plan: ' plan', vague: '', reflected: ' plan' } as const
+const marks = {
+  measured: '',
+  hand: phrase('align.byHand'),
+  plan: phrase('align.byPlan'),
+  vague: '',
+  reflected: phrase('align.byPlan'),
+}
 /** What was heard instead, off the axis. */
 const reflectedAt = (row: Row, n: number) => {
   const heardAs = row.cells[n]?.reflected ?? null

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { signalNames, type Signal, type SignalKind } from '~~/core/dsp'
 import { quantities } from '~~/core/units'
-import { choicesOfNames } from '~/parts/choices'
+import { choicesOfCodes } from '~/parts/choices'
 import { useEngine } from '~/sound/engine'
 import { useListen } from '~/sound/listen'
 import { phrase } from '~/parts/phrase'
@@ -19,7 +19,7 @@ const usual: { [K in SignalKind]: Extract<Signal, { kind: K }> } = {
   clicks: { kind: 'clicks' },
   pulses: { kind: 'pulses' },
 }
-const signals = choicesOfNames(signalNames)
+const signals = choicesOfCodes(signalNames)
 const choose = (kind: SignalKind) => {
   listen.signal
     = kind === 'matched' && typeof engine.length === 'number' ? { kind, period: engine.length } : usual[kind]

@@ -29,8 +29,8 @@ const used = computed(
       sets.rows.flatMap(
         m =>
           [
-            [m.reference, 'reference'],
-            [m.microphone, 'microphone'],
+            [m.reference, phrase('listen.asReference')],
+            [m.microphone, phrase('listen.asMicrophone')],
           ] as const,
       ),
     ),

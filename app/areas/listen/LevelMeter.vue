@@ -16,7 +16,7 @@ const clipped = computed(() => listen.clipped.includes(props.tap))
 const at = (db: number) => `${Math.max(0, Math.min(100, ((db + 80) / 80) * 100))}%`
 const text = computed(() => {
   if (Number.isFinite(level.value.rms)) return `${showNumber(level.value.rms, 1)} dBFS`
-  return listen.running ? 'silent' : phrase('common.notListening')
+  return listen.running ? phrase('frame.silent') : phrase('common.notListening')
 })
 </script>
 

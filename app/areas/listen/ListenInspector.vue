@@ -25,7 +25,7 @@ const nameOf = (length: (typeof blockLengths)[number]) =>
     : `${length} samples, from ${Math.round(engine.lowest(listen.sampleRate, length))} Hz`
 const averagingChoices = averagings.map(a => ({ value: a.id, label: a.name }))
 const uses: Partial<Record<number, string>> = { 48: phrase('listen.toInvestigate'), 12: phrase('listen.toDecide') }
-const smoothingChoices = choicesOf(smoothings, n => `1/${n} octave${uses[n] ?? ''}`)
+const smoothingChoices = choicesOf(smoothings, n => phrase('listen.partOfOctave', { part: n, use: uses[n] ?? '' }))
 const lengthChoices = computed(() => choicesOf(blockLengths, nameOf))
 const estimators = choicesOfNames({
   H1: phrase('listen.h1TheMicrophonesNoise'),
@@ -33,10 +33,12 @@ const estimators = choicesOfNames({
   Hg: phrase('listen.hgGeometricMeanOf'),
 })
 const overlaps = choicesOf([0, 0.5, 0.75, 0.875], o => `${o * 100} %`)
-const windowChoices = choicesOf(Object.keys(windows) as (keyof typeof windows)[], id => windows[id].name)
+const windowChoices = choicesOf(Object.keys(windows) as (keyof typeof windows)[], id => phrase(windows[id].name))
 const blocksNow = computed(() => {
-  const lengths = engine.length === 'multi' ? 'lengths: several' : `length ${engine.length}`
-  return phrase('listen.block', { lengths, estimator: engine.estimator, name: windows[engine.window].name })
+  const lengths = engine.length === 'multi'
+    ? phrase('listen.severalLengths')
+    : phrase('listen.oneLength', { length: engine.length })
+  return phrase('listen.block', { lengths, estimator: engine.estimator, name: phrase(windows[engine.window].name) })
 })
 </script>
 

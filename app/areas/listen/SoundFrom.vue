@@ -29,7 +29,7 @@ const origins = choicesOfNames({
   computer: phrase('listen.thisComputersInputs'),
 })
 const hallOutputs = simulatedOutputs.map((label, value) => ({ value, label }))
-const events = choicesOf(backgroundIds, id => backgrounds[id].name)
+const events = choicesOf(backgroundIds, id => phrase(backgrounds[id].name))
 const orders = choicesOf(
   Array.from({ length: highestOrder + 1 }, (_, n) => n),
   n => (n === 0 ? phrase('listen.directSoundAndTail') : phrase('listen.oneByOneUp', { n })),

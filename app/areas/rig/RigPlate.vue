@@ -7,10 +7,10 @@ import { phrase } from '~/parts/phrase'
 const site = useSite()
 const drafts = useDrafts()
 const words = {
-  searching: 'connecting',
+  searching: phrase('rig.connecting'),
   reading: phrase('rig.readingItsSettings'),
   live: phrase('rig.inSync'),
-  lost: 'offline',
+  lost: phrase('rig.offline'),
   elsewhere: phrase('rig.controlledByAnotherSite'),
   unconfirmed: phrase('rig.notConfirmed'),
 }

@@ -6,6 +6,7 @@ import { useSteps } from '~/document/steps'
 import { useView } from '~/document/view'
 import RunProgress from './RunProgress.vue'
 import { phrase } from '~/parts/phrase'
+import { wordsOf } from '~~/core/words'
 
 /** The run sheet: what is to be done in this hall, why, how far it is, and the work that runs by itself. */
 const site = useSite()
@@ -108,9 +109,9 @@ const print = () => window.print()
             :class="signs[s.state]"
           />
           <div>
-            <b>{{ s.title }}</b> <span class="small state">{{ words[s.state] }}</span>
+            <b>{{ wordsOf(s.title) }}</b> <span class="small state">{{ words[s.state] }}</span>
             <p class="small soft">
-              {{ s.told }}. {{ s.state === 'done' ? '' : s.why }}
+              {{ wordsOf(s.told) }}. {{ s.state === 'done' ? '' : wordsOf(s.why) }}
             </p>
           </div>
           <span class="acts">

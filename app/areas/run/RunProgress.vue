@@ -5,6 +5,7 @@ import { useRun } from './useRun'
 import { useSite } from '~/document/site'
 import { useSweep } from '~/sound/sweepStore'
 import { phrase } from '~/parts/phrase'
+import { wordsOf } from '~~/core/words'
 
 /** What the work that runs by itself does now, what it waits for, and what it proposes in the end. */
 const site = useSite()
@@ -78,11 +79,11 @@ const figures = (f: Figures | null) => (f
           :data-proposal="p.id"
         >
           <CheckField
-            :label="p.title"
+            :label="wordsOf(p.title)"
             :value="!run.left.includes(p.id)"
             @change="run.toggle(p.id)"
           >
-            <b>{{ p.title }}</b>
+            <b>{{ wordsOf(p.title) }}</b>
           </CheckField>
           <p class="small">
             <template
@@ -93,22 +94,22 @@ const figures = (f: Figures | null) => (f
             </template>
           </p>
           <p
-            v-for="r in p.reasons"
-            :key="r"
+            v-for="(r, k) in p.reasons"
+            :key="k"
             class="small soft"
           >
-            {{ r }}
+            {{ wordsOf(r) }}
           </p>
         </li>
       </ul>
       <template v-if="run.tuning.notes.length">
         <b>{{ phrase('run.needsYourCheck') }}</b>
         <p
-          v-for="n in run.tuning.notes"
-          :key="n"
+          v-for="(n, k) in run.tuning.notes"
+          :key="k"
           class="sentence warn"
         >
-          {{ n }}
+          {{ wordsOf(n) }}
         </p>
       </template>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { message } from '~~/core/words'
+import { wordsOf, message } from '~~/core/words'
 import { magnitude } from '~~/core/dsp'
 import { followed, noNeeds } from '~~/core/documents'
 import { deviceQ, type Band } from '~~/core/rig'
@@ -275,7 +275,7 @@ async function accept() {
         :key="l.frequency"
         class="small soft"
       >
-        <b>{{ showFrequency(l.frequency) }}</b> {{ l.reason }}
+        <b>{{ showFrequency(l.frequency) }}</b> {{ wordsOf(l.reason) }}
       </p>
       <button
         v-if="fit.result.value.left.length > few"

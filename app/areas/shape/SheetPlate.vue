@@ -9,6 +9,7 @@ import { useView } from '~/document/view'
 import { choicesOf } from '~/parts/choices'
 import CurveChart from '~/charts/CurveChart.vue'
 import { phrase } from '~/parts/phrase'
+import { labelOf } from './sheetWords'
 
 /** A loudspeaker's data sheet: typed in from paper by keyboard alone, with its picture and its slips beside it. */
 const view = useView()
@@ -203,7 +204,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
           :row-attributes="r => ({ 'data-row': r.id })"
         >
           <template #label="{ row }">
-            <span :title="phrase('shape.forInstance', { example: row.example })">{{ row.label }}</span>
+            <span :title="phrase('shape.forInstance', { example: row.example })">{{ labelOf(row) }}</span>
           </template>
           <template
             v-for="(b, n) in form.sheet.value.bands"
@@ -212,7 +213,7 @@ const x = { kind: 'frequency' as const, min: 18, max: 20_500 }
           >
             <TextField
               layout="bare"
-              :label="`${b.name}: ${row.label}`"
+              :label="`${b.name}: ${labelOf(row)}`"
               :value="row.show(b)"
               :placeholder="phrase('shape.suchAs', { example: row.example.split(/[ ,;]/)[0]! })"
               :check="text => form.check(row, n, text)"

@@ -5,7 +5,7 @@ import { plainQuantity } from '~~/core/units'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
-import { choicesOfNames } from '~/parts/choices'
+import { choicesOfCodes } from '~/parts/choices'
 import CornerTable from './CornerTable.vue'
 import { phrase } from '~/parts/phrase'
 
@@ -19,7 +19,7 @@ async function remove() {
   if (await removeArea(props.area.id)) view.thing = null
 }
 const seats = computed(() => seatsOf(props.area))
-const kinds = choicesOfNames(areaKinds)
+const kinds = choicesOfCodes(areaKinds)
 const count = ref(6)
 /** Positions spread evenly over the seats; those that exist stay. */
 async function spread() {

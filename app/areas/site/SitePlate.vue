@@ -13,7 +13,7 @@ import type { LevelMap } from './planDrawing'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
-import { choicesOf, choicesOfNames } from '~/parts/choices'
+import { choicesOf, choicesOfCodes } from '~/parts/choices'
 import { useNotices } from '~/parts/notices'
 import AirTable from './AirTable.vue'
 import DistanceTable from './DistanceTable.vue'
@@ -30,7 +30,7 @@ const tabs = [
 ] as const
 const tab = ref<(typeof tabs)[number]['id']>('plan')
 const band = ref(2000)
-const units = choicesOfNames({ m: 'metres', ft: 'feet' })
+const units = choicesOfCodes({ m: 'site.metres', ft: 'site.feet' })
 const octaves = choicesOf(octaveBands, f => `${f} Hz`)
 const measuring = ref(false)
 const measured = ref('')

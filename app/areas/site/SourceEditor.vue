@@ -16,7 +16,7 @@ import { usePlan } from '~/document/usePlan'
 import { useSite } from '~/document/site'
 import { useLength } from '~/document/useLength'
 import { useView } from '~/document/view'
-import { choicesOfNames } from '~/parts/choices'
+import { choicesOfCodes } from '~/parts/choices'
 import { phrase } from '~/parts/phrase'
 
 const props = defineProps<{ source: Source, fresh?: boolean }>()
@@ -106,8 +106,8 @@ const parts = computed<{ value: SourceRole | '', label: string }[]>(() => {
   const untold = site.sources.map(({ role: _, ...s }) => s)
   const found = rolesOf(untold, site.sheets, site.areas)[props.source.id]!
   return [{ value: '', label: phrase('site.asFound', {
-    roles: roles[found].toLowerCase(),
-  }) }, ...choicesOfNames(roles)]
+    role: phrase(roles[found]).toLowerCase(),
+  }) }, ...choicesOfCodes(roles)]
 })
 </script>
 

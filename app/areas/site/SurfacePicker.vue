@@ -9,7 +9,7 @@ const props = defineProps<{ label: string, surface: Surface }>()
 const emit = defineEmits<{ change: [surface: Surface] }>()
 const own = computed(() => typeof props.surface !== 'string')
 const finishes = [
-  ...choicesOf<string>(materialIds, id => materials[id as keyof typeof materials].name),
+  ...choicesOf<string>(materialIds, id => phrase(materials[id as keyof typeof materials].name)),
   { value: 'own', label: phrase('site.ownAbsorption') },
 ]
 const choose = (id: string) => emit('change', id === 'own' ? [...absorptionOf(props.surface)] : (id as Surface))

@@ -29,7 +29,7 @@ const fields = computed<Shown[]>(() => {
   const { parameter, draft, held } = props.setting
   return Object.entries(parameter.kind.fields).map(([key, field]) => ({
     key,
-    label: key ? `${parameter.short} ${field.name}` : parameter.short,
+    label: key ? `${parameter.short} ${phrase(field.name)}` : parameter.short,
     field,
     value: part(draft, key),
     held: part(held, key),

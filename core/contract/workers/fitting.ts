@@ -1,6 +1,7 @@
 import * as v from 'valibot'
-import { FitAnswer, FitBody } from '../shape'
-import { count, samples, Told } from './values'
+import type { FitResult } from '../../tune'
+import { FitBody } from '../shape'
+import { count, made, samples, Told } from './values'
 
 /** To the worker that fits filters. */
 export const FitRequest = v.object({
@@ -16,7 +17,7 @@ export type FitRequest = v.InferOutput<typeof FitRequest>
 export const FitAnswered = v.object({
   id: count,
   part: v.optional(v.number()),
-  result: v.optional(FitAnswer),
+  result: v.optional(made<FitResult>('The filters')),
   /** dB RMS that each filter buys. */
   worth: v.optional(v.array(v.number())),
   why: v.optional(Told),

@@ -15,7 +15,7 @@ export const TuneAnswered = v.object({
   steps: v.optional(v.array(made<RunStep>('A step'))),
   /** How far it is (0 to 1), and what it looks at. */
   part: v.optional(v.number()),
-  what: v.optional(v.string()),
+  what: v.optional(Told),
   tuning: v.optional(made<Tuning>('The proposals')),
   why: v.optional(Told),
 })

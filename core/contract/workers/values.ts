@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import type { Message } from '../../words'
+import { isMessage, type Message } from '../../words'
 
 /** A value of core's own making: that it is an object is all that is checked on the way. */
 export const made = <T extends object>(what: string) =>
@@ -10,7 +10,7 @@ export const shared = v.custom<SharedArrayBuffer>(
 )
 /** Why something was not done: a code and its values. */
 export const Told = v.custom<Message>(
-  value => typeof (value as Message | null)?.code === 'string' && typeof (value as Message).values === 'object',
+  isMessage,
   'What is told has no code.',
 )
 export const count = v.pipe(v.number(), v.integer(), v.minValue(0))

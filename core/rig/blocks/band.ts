@@ -1,8 +1,8 @@
 import * as v from 'valibot'
-import { filterKindIds, filterKinds, filterSection, type Section } from '../../dsp'
+import { filterKindIds, filterKinds, filterNames, filterSection, type Section } from '../../dsp'
 import { showFrequency, showLevel, showNumber, type Hertz } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase } from '../../words'
 
 export const BandCapability = v.strictObject({
   kind: v.literal('band'),
@@ -54,7 +54,7 @@ export const band = defineBlock({
   kind: 'band',
   capability: BandCapability,
   value: Band,
-  name: (_, index) => `EQ band ${index + 1}`,
+  name: (_, index) => phrase('rig.eqBand', { number: index + 1 }),
   neutral: ({ types }, index) => ({
     on: false,
     type: types[0]!,
@@ -74,20 +74,25 @@ export const band = defineBlock({
     }
   },
   show: ({ on, type, frequency, gain, q }) => {
-    if (!on) return 'off'
+    if (!on) return phrase('rig.off')
     const { gain: hasGain, q: hasQ } = filterKinds[type]
-    const words = [type, showFrequency(frequency), hasGain ? showLevel(gain) : '', hasQ ? `Q ${showNumber(q, 2)}` : '']
-    return words.filter(Boolean).join(' ')
+    const gained = hasGain ? showLevel(gain) : ''
+    const wide = hasQ ? `Q ${showNumber(q, 2)}` : ''
+    return [phrase(filterNames[type]), showFrequency(frequency), gained, wide].filter(Boolean).join(' ')
   },
   part: (value, c, rate) => (bandActs(value) ? { sections: [sectionOf(value, c, rate)] } : {}),
   stales: (from, to) => bandActs(from) || bandActs(to),
   role: 'linear',
   mayRaise: true,
   fields: {
-    on: { kind: 'switch', name: 'on' },
-    type: { kind: 'choice', name: 'kind', options: c => c.types.map(id => ({ id, name: id })) },
-    frequency: { kind: 'number', name: 'frequency', quantity: 'frequency', range: c => c.frequency },
-    gain: { kind: 'number', name: 'gain', quantity: 'level', range: c => c.gain },
-    q: { kind: 'number', name: 'Q', quantity: 'q', range: c => c.q },
+    on: { kind: 'switch', name: 'field.on' },
+    type: {
+      kind: 'choice',
+      name: 'field.kind',
+      options: c => c.types.map(id => ({ id, name: phrase(filterNames[id]) })),
+    },
+    frequency: { kind: 'number', name: 'field.frequency', quantity: 'frequency', range: c => c.frequency },
+    gain: { kind: 'number', name: 'field.gain', quantity: 'level', range: c => c.gain },
+    q: { kind: 'number', name: 'field.q', quantity: 'q', range: c => c.q },
   },
 })

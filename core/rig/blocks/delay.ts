@@ -1,13 +1,14 @@
 import * as v from 'valibot'
 import { showDelay } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { phrase } from '../../words'
 
 /** A delay in seconds. */
 export const delay = defineBlock({
   kind: 'delay',
   capability: v.strictObject({ kind: v.literal('delay'), ...base, range: Range }),
   value: finite,
-  name: () => 'Delay',
+  name: () => phrase('rig.delay'),
   neutral: () => 0,
   hold: ({ range }, wish, name) => within(wish, range, s => showDelay(s), name),
   show: value => showDelay(value),
@@ -16,5 +17,5 @@ export const delay = defineBlock({
   role: 'linear',
   mayRaise: false,
   atHand: {},
-  fields: { '': { kind: 'number', name: 'Delay', quantity: 'delay', range: c => c.range } },
+  fields: { '': { kind: 'number', name: 'field.delayBlock', quantity: 'delay', range: c => c.range } },
 })

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { base, defineBlock, finite } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase } from '../../words'
 
 const mostTaps = 65_535
 
@@ -21,7 +21,7 @@ export const fir = defineBlock({
   kind: 'fir',
   capability: FirCapability,
   value: Fir,
-  name: () => 'FIR filter',
+  name: () => phrase('rig.fir'),
   neutral: () => ({ on: false, taps: [] }),
   hold: ({ length }, wish, name) => {
     if (wish.taps.length > length) {
@@ -29,10 +29,10 @@ export const fir = defineBlock({
     }
     return { ...wish, taps: wish.taps.map(Math.fround) }
   },
-  show: ({ on, taps }) => (on ? `${taps.length} ${taps.length === 1 ? 'coefficient' : 'coefficients'}` : 'off'),
+  show: ({ on, taps }) => (on ? phrase('rig.coefficients', { taps: taps.length }) : phrase('rig.off')),
   part: ({ on, taps }) => (on && taps.length ? { taps } : {}),
   stales: (from, to) => from.on || to.on,
   role: 'linear',
   mayRaise: true,
-  fields: { on: { kind: 'switch', name: 'on' } },
+  fields: { on: { kind: 'switch', name: 'field.on' } },
 })

@@ -1,13 +1,14 @@
 import * as v from 'valibot'
 import { ratioOf, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
+import { phrase } from '../../words'
 
 /** A level in dB. */
 export const gain = defineBlock({
   kind: 'gain',
   capability: v.strictObject({ kind: v.literal('gain'), ...base, range: Range }),
   value: finite,
-  name: () => 'Gain',
+  name: () => phrase('rig.gain'),
   neutral: ({ range }) => Math.min(range.max, Math.max(range.min, 0)),
   hold: ({ range }, wish, name) => within(wish, range, showLevel, name),
   show: value => showLevel(value),
@@ -17,5 +18,5 @@ export const gain = defineBlock({
   mayRaise: true,
   isLevel: true,
   atHand: {},
-  fields: { '': { kind: 'number', name: 'Gain', quantity: 'level', range: c => c.range } },
+  fields: { '': { kind: 'number', name: 'field.gainBlock', quantity: 'level', range: c => c.range } },
 })

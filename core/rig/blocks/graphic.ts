@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { highShelf, lowShelf, peaking, type Section } from '../../dsp'
 import { showFrequency, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase } from '../../words'
 
 const GraphicCapability = v.strictObject({
   kind: v.literal('graphic'),
@@ -28,7 +28,7 @@ export const graphic = defineBlock({
   kind: 'graphic',
   capability: GraphicCapability,
   value: v.array(finite),
-  name: ({ shelves }) => (shelves ? 'Tone' : 'Graphic EQ'),
+  name: ({ shelves }) => (shelves ? phrase('rig.tone') : phrase('rig.graphicEq')),
   neutral: ({ frequencies }) => frequencies.map(() => 0),
   hold: ({ frequencies, gain }, wish, name) => {
     if (wish.length !== frequencies.length) {
@@ -38,11 +38,12 @@ export const graphic = defineBlock({
   },
   show: (value, c) => {
     const set = value.flatMap((level, k) => (level === 0 ? [] : [{ level, f: c?.frequencies[k] }]))
-    if (!set.length) return 'flat'
+    if (!set.length) return phrase('rig.flat')
     const words = set
       .slice(0, 3)
       .map(({ level, f }) => (f ? `${showFrequency(f)} ${showLevel(level)}` : showLevel(level)))
-    return `${words.join(', ')}${set.length > 3 ? ` and ${set.length - 3} more` : ''}`
+    const said = words.join(', ')
+    return set.length > 3 ? phrase('rig.andMore', { said, more: set.length - 3 }) : said
   },
   part: (value, c, rate) => ({
     sections: value.flatMap((level, k) => (level === 0 ? [] : [sectionOf(c, k, level, rate)])),

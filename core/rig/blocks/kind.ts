@@ -1,8 +1,8 @@
 import * as v from 'valibot'
 import type { Section } from '../../dsp'
 import { toStep, type Hertz, type QuantityId, type Ratio, type Seconds } from '../../units'
-import { refusal } from '../../words'
-import type { Message } from '../../words'
+import { refusal, phrase } from '../../words'
+import type { Label, Message } from '../../words'
 
 /** A numeric range as a device holds it; `step` is the smallest change that it can make. */
 export const Range = v.pipe(
@@ -35,9 +35,9 @@ export type BlockRole = 'linear' | 'dynamics' | 'routing' | 'source-select'
 
 /** One number, choice or switch of a block's value, as an editor shows it. */
 export type Field<C>
-  = | { kind: 'number', name: string, quantity: QuantityId, range: (capability: C) => Range }
-    | { kind: 'choice', name: string, options: (capability: C) => { id: string | number, name: string }[] }
-    | { kind: 'switch', name: string }
+  = | { kind: 'number', name: Label, quantity: QuantityId, range: (capability: C) => Range }
+    | { kind: 'choice', name: Label, options: (capability: C) => { id: string | number, name: string }[] }
+    | { kind: 'switch', name: Label }
 
 /**
  * One kind of thing in a signal path. Everything that is known of it stands in its one file: what a device may
@@ -113,7 +113,7 @@ function shaped<V>(schema: v.GenericSchema<unknown, V>, wish: unknown, name: str
 /** `value` on the device's steps. Throws RangeError with the range when it lies outside. */
 export function within(value: number, range: Range, show: (value: number) => string, name: string): number {
   if (value < range.min - range.step / 2 || value > range.max + range.step / 2) {
-    const allowed = `${show(range.min)} to ${show(range.max)} is allowed`
+    const allowed = phrase('rig.toIsAllowed', { min: show(range.min), max: show(range.max) })
     throw refusal('block.outOfRange', { name, value: show(value), allowed })
   }
   return Math.min(range.max, Math.max(range.min, toStep(value, range.step)))

@@ -1,9 +1,10 @@
 import * as v from 'valibot'
 import { showDelay, showLevel } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase } from '../../words'
 
 const detectors = ['peak', 'rms'] as const
+const detectorNames = { peak: 'detector.peak', rms: 'detector.rms' } as const
 
 /** Threshold in dBFS; attack, hold and release in seconds. */
 export const Limiter = v.strictObject({
@@ -34,7 +35,7 @@ export const limiter = defineBlock({
   kind: 'limiter',
   capability: LimiterCapability,
   value: Limiter,
-  name: ({ count }, index) => (count ? `Limiter ${index + 1}` : 'Limiter'),
+  name: ({ count }, index) => (count ? phrase('rig.limiter', { index: index + 1 }) : phrase('rig.limiter2')),
   neutral: c => ({
     on: false,
     detector: c.detectors[0]!,
@@ -58,17 +59,23 @@ export const limiter = defineBlock({
     }
   },
   show: ({ on, detector, threshold, attack, release }) =>
-    on ? `${detector} ${showLevel(threshold)}FS, ${showDelay(attack)} / ${showDelay(release, 0)}` : 'off',
+    on
+      ? `${phrase(detectorNames[detector])} ${showLevel(threshold)}FS, ${showDelay(attack)} / ${showDelay(release, 0)}`
+      : phrase('rig.off'),
   part: () => ({}),
   stales: () => false,
   role: 'dynamics',
   mayRaise: true,
   fields: {
-    on: { kind: 'switch', name: 'on' },
-    detector: { kind: 'choice', name: 'detector', options: c => c.detectors.map(id => ({ id, name: id })) },
-    threshold: { kind: 'number', name: 'threshold', quantity: 'level', range: c => c.threshold },
-    attack: { kind: 'number', name: 'attack', quantity: 'delay', range: c => c.attack },
-    hold: { kind: 'number', name: 'hold', quantity: 'delay', range: c => c.hold },
-    release: { kind: 'number', name: 'release', quantity: 'delay', range: c => c.release },
+    on: { kind: 'switch', name: 'field.on' },
+    detector: {
+      kind: 'choice',
+      name: 'field.detector',
+      options: c => c.detectors.map(id => ({ id, name: phrase(detectorNames[id]) })),
+    },
+    threshold: { kind: 'number', name: 'field.threshold', quantity: 'level', range: c => c.threshold },
+    attack: { kind: 'number', name: 'field.attack', quantity: 'delay', range: c => c.attack },
+    hold: { kind: 'number', name: 'field.hold', quantity: 'delay', range: c => c.hold },
+    release: { kind: 'number', name: 'field.release', quantity: 'delay', range: c => c.release },
   },
 })

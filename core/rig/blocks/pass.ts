@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { besselNorms, classical, families, type BesselNorm, type Family } from '../../dsp'
 import { showFrequency } from '../../units'
 import { base, defineBlock, finite, Range, within } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase, type Label } from '../../words'
 
 const order = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(8))
 const orders = Object.fromEntries(families.map(f => [f, v.optional(v.array(order))]))
@@ -28,19 +28,21 @@ export const Pass = v.strictObject({
 })
 export type Pass = v.InferOutput<typeof Pass>
 
-const familyNames: Record<Family, string> = {
-  'butterworth': 'Butterworth',
-  'linkwitz-riley': 'Linkwitz–Riley',
-  'bessel': 'Bessel',
+const familyNames: Record<Family, Label> = {
+  'butterworth': 'family.butterworth',
+  'linkwitz-riley': 'family.linkwitzRiley',
+  'bessel': 'family.bessel',
 }
-const normNames: Record<BesselNorm, string> = {
-  magnitude: '−3 dB at its frequency',
-  delay: 'delay of its frequency',
-  phase: 'phase of its frequency',
+const normNames: Record<BesselNorm, Label> = {
+  magnitude: 'norm.magnitude',
+  delay: 'norm.delay',
+  phase: 'norm.phase',
 }
 /** A family's name; of Bessel with what its frequency means to this device. */
 export const familyName = (family: Family, { bessel = 'magnitude' }: Pick<PassCapability, 'bessel'> = {}): string =>
-  family === 'bessel' ? `${familyNames.bessel} (${normNames[bessel]})` : familyNames[family]
+  family === 'bessel'
+    ? phrase('rig.besselOf', { norm: phrase(normNames[bessel]) })
+    : phrase(familyNames[family])
 
 function checkKind({ orders }: PassCapability, { family, order }: Pass, name: string) {
   const offered = orders[family]
@@ -59,7 +61,7 @@ export const pass = defineBlock({
   kind: 'pass',
   capability: PassCapability,
   value: Pass,
-  name: ({ side }) => (side === 'high' ? 'High-pass' : 'Low-pass'),
+  name: ({ side }) => phrase(side === 'high' ? 'rig.highPass' : 'rig.lowPass'),
   neutral: ({ orders, side, frequency }) => {
     const family = families.find(f => orders[f]?.length)!
     const offered = orders[family]!
@@ -71,24 +73,32 @@ export const pass = defineBlock({
     return { ...wish, frequency: within(wish.frequency, capability.frequency, showFrequency, `${name} frequency`) }
   },
   show: ({ on, family, order, frequency }) =>
-    on ? `${familyNames[family]} ${6 * order} dB/oct at ${showFrequency(frequency)}` : 'off',
+    on
+      ? phrase('rig.dbOctAt', {
+          family: phrase(familyNames[family]),
+          slope: 6 * order,
+          frequency: showFrequency(frequency),
+        })
+      : phrase('rig.off'),
   part: ({ on, family, order, frequency }, { side, bessel }, rate) =>
     on ? { sections: classical(family, side, order, frequency, rate, bessel) } : {},
   stales: (from, to) => from.on || to.on,
   role: 'linear',
   mayRaise: true,
   fields: {
-    on: { kind: 'switch', name: 'on' },
-    frequency: { kind: 'number', name: 'frequency', quantity: 'frequency', range: c => c.frequency },
+    on: { kind: 'switch', name: 'field.on' },
+    frequency: { kind: 'number', name: 'field.frequency', quantity: 'frequency', range: c => c.frequency },
     family: {
       kind: 'choice',
-      name: 'family',
+      name: 'field.family',
       options: c => families.filter(f => c.orders[f]?.length).map(id => ({ id, name: familyName(id, c) })),
     },
     order: {
       kind: 'choice',
-      name: 'slope',
-      options: c => [...new Set(Object.values(c.orders).flat())].map(o => ({ id: o!, name: `${6 * o!} dB/oct` })),
+      name: 'field.slope',
+      options: c => [...new Set(Object.values(c.orders).flat())].map(o => ({ id: o!, name: phrase('rig.dbOct', {
+        slope: 6 * o!,
+      }) })),
     },
   },
 })

@@ -1,15 +1,16 @@
 import * as v from 'valibot'
 import { base, defineBlock } from './kind'
+import { phrase } from '../../words'
 
 /** Normal, or inverted: multiplied by -1. */
 export const polarity = defineBlock({
   kind: 'polarity',
   capability: v.strictObject({ kind: v.literal('polarity'), ...base }),
   value: v.picklist(['normal', 'inverted'], 'must be normal or inverted'),
-  name: () => 'Polarity',
+  name: () => phrase('rig.polarity'),
   neutral: () => 'normal' as const,
   hold: (_, wish) => wish,
-  show: value => value,
+  show: value => phrase(value === 'normal' ? 'rig.normal' : 'rig.inverted'),
   part: value => (value === 'inverted' ? { gain: -1 } : {}),
   stales: () => true,
   role: 'linear',
@@ -18,10 +19,10 @@ export const polarity = defineBlock({
   fields: {
     '': {
       kind: 'choice',
-      name: 'Polarity',
+      name: 'field.polarityBlock',
       options: () => [
-        { id: 'normal', name: 'normal' },
-        { id: 'inverted', name: 'inverted' },
+        { id: 'normal', name: phrase('rig.normal') },
+        { id: 'inverted', name: phrase('rig.inverted') },
       ],
     },
   },

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { base, defineBlock } from './kind'
-import { refusal } from '../../words'
+import { refusal, phrase } from '../../words'
 
 const SelectCapability = v.strictObject({
   kind: v.literal('select'),
@@ -18,7 +18,7 @@ export const select = defineBlock({
   kind: 'select',
   capability: SelectCapability,
   value: v.string('must be the name of a connector'),
-  name: () => 'Source',
+  name: () => phrase('rig.source'),
   neutral: ({ options }) => options[0]!.id,
   hold: ({ options }, wish, name) => {
     if (options.some(o => o.id === wish)) return wish
@@ -29,5 +29,5 @@ export const select = defineBlock({
   stales: () => true,
   role: 'source-select',
   mayRaise: true,
-  fields: { '': { kind: 'choice', name: 'Source', options: c => c.options } },
+  fields: { '': { kind: 'choice', name: 'field.sourceBlock', options: c => c.options } },
 })

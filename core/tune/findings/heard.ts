@@ -23,7 +23,7 @@ export function levelFindings({ microphone, reference, sounding, flattened }: Ob
     found.push(wrong('ref-silent', message('finding.ref-silent'), 'levels'))
   if (sounding && reference.rms >= leastHeard.reference && microphone.peak < -50) {
     const isSilent = !Number.isFinite(microphone.peak)
-    const level = isSilent ? 'silent' : showLevel(microphone.peak, 0).replace('dB', 'dBFS')
+    const level = isSilent ? message('finding.silentLevel') : showLevel(microphone.peak, 0).replace('dB', 'dBFS')
     const gain = isSilent ? -wanted : Math.round(wanted - microphone.peak)
     found.push(wrong('mic-quiet', message('finding.mic-quiet', { level, gain }), 'levels'))
   }

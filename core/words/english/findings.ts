@@ -92,4 +92,5 @@ export const findings = {
   'advice.nearClipping': 'near clipping: turn it down by {by} dB',
   'advice.silent': 'silent: is it on, and on this channel?',
   'advice.quiet': 'quiet: raise the microphone by {by} dB',
+  'finding.silentLevel': 'silent',
 } as const

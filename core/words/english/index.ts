@@ -1,3 +1,4 @@
+import { acoustics } from './acoustics'
 import { documents } from './documents'
 import { files } from './files'
 import { findings } from './findings'
@@ -9,6 +10,7 @@ import { rig } from './rig'
 import { server } from './server'
 import { signals } from './signals'
 import { tuning } from './tuning'
+import { units } from './units'
 
 /**
  * Every sentence that is told by its code, in English; ICU MessageFormat, so that another language is another folder
@@ -18,6 +20,7 @@ export const english = {
   /** What comes from elsewhere (a library, the system, a device) in its own words. */
   words: '{text}',
   several: '{list}',
+  ...acoustics,
   ...documents,
   ...files,
   ...findings,
@@ -29,4 +32,5 @@ export const english = {
   ...server,
   ...signals,
   ...tuning,
+  ...units,
 } as const

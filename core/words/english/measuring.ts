@@ -103,5 +103,32 @@ export const measuring = {
   'analysis.memory': 'This takes more memory than one analysis may use. Ask for less.',
   'analysis.waiting': '{count} analyses are waiting already; ask again in {seconds} s.',
   'analysis.ownWaiting': '{count} analyses from here are waiting already; ask again in {seconds} s.',
+  'analysis.noSpeechIndex': 'No speech transmission index: one of its octaves does not show a decay.',
   'analysis.sameChannel': 'Microphone and reference are the same channel: the result would be a flat line.',
+  'measuring.theResponseIsOnly': lines(
+    'The response is only {lasts} s long: a decay of about {time} s reads up to 10 % short in it. Take a longer ',
+    'block, or sweep.',
+  ),
+  'measuring.bandwidthTimesDecayIs':
+    'Bandwidth times decay is {width}, under {leastBandTime}: the band’s own filter takes part in the times.',
+  'measuring.theDecayIsBent': 'The decay is bent: T30 is {curvature} % off T20.',
+  'measuring.theResponseEndsBefore':
+    'The response ends before it has decayed enough for any figure: record a longer tail.',
+  'measuring.theResponseEndsBeforeIts':
+    'The response ends before its decay does: record a longer tail for the missing figures.',
+  'measuring.thisResponseEndsBefore':
+    'This response ends before it has decayed: record a longer tail, or choose a longer block.',
+  'measuring.nothingDecaysHereThe': lines(
+    'Nothing decays here: the response stands out of its noise by less than 20 dB in every band. Sweep, closer to ',
+    'the source or with less noise in the room.',
+  ),
+  'measuring.kovrinsOwnNoiseIs': 'Kovrin’s own noise is no microphone. Pick an input.',
+  'measuring.microphoneAndReferenceAre':
+    'Microphone and reference are the same channel: the result would be a flat line. Pick two.',
+  'measuring.itsPositionIsNo': 'Its position is no longer in the plan. Pick another.',
+  'measuring.thisIsTheSame': 'This is the same measurement as one above it: it would show the same trace twice.',
+  'measuring.thisMicrophoneStandsAt': 'This microphone stands at another position already: it cannot be at two.',
+  'window.hann': 'Hann',
+  'window.blackmanHarris': 'Blackman-Harris',
+  'window.rectangular': 'None (matched noise only)',
 } as const

@@ -191,4 +191,5 @@ export const align = {
   'align.atWhereAllOf': ', at {comparedAt}: where all of them were measured by one microphone',
   'align.atNoPositionWere': ': at no position were all of them measured by one microphone',
   'align.noneThatOneMicrophone': 'none that one microphone heard them all at',
+  'align.byPlan': ' plan',
 } as const

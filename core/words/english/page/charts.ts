@@ -188,4 +188,8 @@ export const charts = {
   'charts.pointAtTheChart': 'Point at the chart to read it, click to measure from there.',
   'charts.speech': 'Speech',
   'charts.inPart': ' in part: {without}',
+  'charts.inSite': 'In Site',
+  'charts.feedIt': 'Feed it',
+  'charts.dragIt': '{filter}. Drag it; wheel for the width; Shift picks several',
+  'charts.drawThem': 'Draw them in Site',
 } as const

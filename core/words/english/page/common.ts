@@ -61,4 +61,5 @@ export const common = {
   'common.changeTheme': 'Change theme',
   'common.nightTheme': 'Night theme',
   'common.dayTheme': 'Day theme',
+  'common.cellAt': '{source} at {position}',
 } as const

@@ -230,4 +230,12 @@ export const frame = {
   'frame.average': 'average',
   'frame.sound': 'sound',
   'frame.sounds': 'sounds',
+  'frame.eqBands': '{bands, plural, one {# EQ band} other {# EQ bands}}',
+  'frame.toDevice': 'to {device}',
+  'frame.cabinets': '{cabinets, plural, one {# cabinet} other {# cabinets}}',
+  'frame.levelHeard': 'level {level} {unit}',
+  'frame.fromCorner': 'from {frequency}',
+  'frame.toCorner': 'to {frequency}',
+  'frame.inNumber': 'in {number}',
+  'frame.outNumber': 'out {number}',
 } as const

@@ -149,4 +149,9 @@ export const listen = {
   'listen.noPositionYet': 'no position yet',
   'listen.theSimulatedMicrophoneWalks': 'The simulated microphone walks from position to position.',
   'listen.allSourcesOneBy': 'All sources, one by one, where the microphones stand.',
+  'listen.partOfOctave': '1/{part} octave{use}',
+  'listen.severalLengths': 'lengths: several',
+  'listen.oneLength': 'length {length}',
+  'listen.asReference': 'reference',
+  'listen.asMicrophone': 'microphone',
 } as const

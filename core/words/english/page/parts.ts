@@ -16,4 +16,5 @@ export const parts = {
   'parts.thisPartDidNot': 'This part did not load. ',
   'parts.reloadThePage': 'Reload the page',
   'parts.by': ' by {by}',
+  'parts.own': 'own',
 } as const

@@ -15,4 +15,6 @@ export const rig = {
   'rig.by': 'by {who}',
   'rig.discardAllDrafts': 'Discard all drafts',
   'rig.rig': 'Rig',
+  'rig.connecting': 'connecting',
+  'rig.offline': 'offline',
 } as const

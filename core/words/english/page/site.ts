@@ -109,7 +109,7 @@ export const site = {
   'site.out': '{device} out {channel}',
   'site.drivenBy': '{name} driven by',
   'site.drivenBy2': 'Driven by',
-  'site.asFound': 'as found: {roles}',
+  'site.asFound': 'as found: {role}',
   'site.role': 'Role',
   'site.nothingItIsSilent': 'nothing: it is silent',
   'site.azimuth': 'Azimuth',

@@ -1,0 +1,22 @@
+/** Words of acoustics: surfaces, materials. */
+export const acoustics = {
+  'acoustics.floor': 'floor',
+  'acoustics.ceiling': 'ceiling',
+  'material.brick': 'Brick, bare',
+  'material.concrete': 'Concrete or stone',
+  'material.plaster': 'Plaster on masonry',
+  'material.plasterboard': 'Plasterboard on studs',
+  'material.timberFloor': 'Timber floor on joists',
+  'material.timberPanel': 'Timber panelling',
+  'material.glass': 'Glass, large panes',
+  'material.carpet': 'Carpet on felt',
+  'material.curtain': 'Heavy curtain, draped',
+  'material.acousticTile': 'Acoustic tile, suspended',
+  'material.seatsEmpty': 'Upholstered seats, empty',
+  'material.audience': 'Audience, seated',
+  'material.open': 'Open air',
+  'wall.front': 'stage wall',
+  'wall.back': 'back wall',
+  'wall.left': 'left wall',
+  'wall.right': 'right wall',
+} as const
