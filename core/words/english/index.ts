@@ -6,6 +6,7 @@ import { log } from './log'
 import { measuring } from './measuring'
 import { notices } from './notices'
 import { page } from './page'
+import { protocol } from './protocol'
 import { rig } from './rig'
 import { server } from './server'
 import { signals } from './signals'
@@ -28,6 +29,7 @@ export const english = {
   ...measuring,
   ...notices,
   ...page,
+  ...protocol,
   ...rig,
   ...server,
   ...signals,

@@ -1,0 +1,102 @@
+import { blob, list, pairs, table, text, u16, u32, u8 } from '../codecs'
+import {
+  blockMember, classId, globalTypeIdentifier, libVolData_ParamSet, libVolIdentifier, objectIdentification,
+  objectSearchResult, protoObjectIdentification, protoPort, protoPortID, protoSignalPath, signalPath,
+} from '../structures'
+import { defineClass, m, p } from './define'
+import { OcaWorker } from './root'
+
+/** What holds other objects: blocks, matrices (AES70-2018). */
+export const OcaBlock = defineClass('1.1.3', 2, OcaWorker, {
+  GetType: m(3, 1, [], [u32]),
+  ConstructMemberUsingFactory: m(3, 3, [u32], [u32]),
+  DeleteMember: m(3, 4, [u32], []),
+  GetMembers: m(3, 5, [], [list(objectIdentification)]),
+  GetMembersRecursive: m(3, 6, [], [list(blockMember)]),
+  AddSignalPath: m(3, 7, [signalPath], [u16]),
+  DeleteSignalPath: m(3, 8, [u16], []),
+  GetSignalPaths: m(3, 9, [], [pairs(u16, signalPath)]),
+  GetSignalPathsRecursive: m(3, 10, [], [pairs(u16, signalPath)]),
+  GetMostRecentParamSetIdentifier: m(3, 11, [], [libVolIdentifier]),
+  ApplyParamSet: m(3, 12, [], [libVolIdentifier]),
+  GetCurrentParamSetData: m(3, 13, [], [libVolData_ParamSet]),
+  StoreCurrentParamSetData: m(3, 14, [libVolIdentifier], []),
+  GetGlobalType: m(3, 15, [], [globalTypeIdentifier]),
+  GetONoMap: m(3, 16, [], [pairs(u32, u32)]),
+  FindObjectsByRole: m(3, 17, [text, u8, classId, u16], [list(objectSearchResult)]),
+  FindObjectsByRoleRecursive: m(3, 18, [text, u8, classId, u16], [list(objectSearchResult)]),
+  FindObjectsByLabelRecursive: m(3, 19, [text, u8, classId, u16], [list(objectSearchResult)]),
+  FindObjectsByPath: m(3, 20, [list(text), u16], [list(objectSearchResult)]),
+}, {
+  Type: p(3, 1, u32),
+  Members: p(3, 2, list(objectIdentification)),
+  SignalPaths: p(3, 3, pairs(u16, signalPath)),
+  MostRecentParamSetIdentifier: p(3, 4, libVolIdentifier),
+  GlobalType: p(3, 5, globalTypeIdentifier),
+  ONoMap: p(3, 6, pairs(u32, u32)),
+})
+export const OcaBlockFactory = defineClass('1.1.4', 2, OcaWorker, {
+  DefineProtoPort: m(3, 1, [text, u8], [protoPortID]),
+  UndefineProtoPort: m(3, 2, [protoPortID], []),
+  GetProtoPorts: m(3, 3, [], [list(protoPort)]),
+  DefineProtoMemberUsingFactory: m(3, 5, [u32], [u32]),
+  UndefineProtoMember: m(3, 6, [u32], []),
+  GetProtoMembers: m(3, 7, [], [list(protoObjectIdentification)]),
+  DefineProtoSignalPath: m(3, 8, [protoSignalPath], [u16]),
+  UndefineProtoSignalPath: m(3, 9, [], [u16]),
+  GetProtoSignalPaths: m(3, 10, [], [pairs(u16, protoSignalPath)]),
+  GetGlobalType: m(3, 11, [], [globalTypeIdentifier]),
+  SetGlobalType: m(3, 12, [globalTypeIdentifier], []),
+}, {
+  ProtoPorts: p(3, 1, list(protoPort)),
+  ProtoMembers: p(3, 2, list(protoObjectIdentification)),
+  ProtoSignalPaths: p(3, 3, pairs(u16, protoSignalPath)),
+  GlobalType: p(3, 4, globalTypeIdentifier),
+})
+export const OcaMatrix = defineClass('1.1.5', 2, OcaWorker, {
+  GetCurrentXY: m(3, 1, [], [u16, u16]),
+  SetCurrentXY: m(3, 2, [u16, u16], []),
+  GetSize: m(3, 3, [], [u16, u16, u16, u16, u16, u16]),
+  SetSize: m(3, 4, [u16, u16], []),
+  GetMembers: m(3, 5, [], [table(u32)]),
+  SetMembers: m(3, 6, [table(u32)], []),
+  GetMember: m(3, 7, [u16, u16], [u32]),
+  SetMember: m(3, 8, [u16, u16, u32], []),
+  GetProxy: m(3, 9, [], [u32]),
+  SetProxy: m(3, 10, [u32], []),
+  GetPortsPerRow: m(3, 11, [], [u8]),
+  SetPortsPerRow: m(3, 12, [u8], []),
+  GetPortsPerColumn: m(3, 13, [], [u8]),
+  SetPortsPerColumn: m(3, 14, [u8], []),
+  SetCurrentXYLock: m(3, 15, [u16, u16], []),
+  UnlockCurrent: m(3, 16, [], []),
+}, {
+  X: p(3, 1, u16),
+  Y: p(3, 2, u16),
+  xSize: p(3, 3, u16),
+  ySize: p(3, 4, u16),
+  Members: p(3, 5, table(u32)),
+  Proxy: p(3, 6, u32),
+  PortsPerRow: p(3, 7, u8),
+  PortsPerColumn: p(3, 8, u8),
+})
+export const OcaNetworkSignalChannel = defineClass('1.1.6', 2, OcaWorker, {
+  GetIDAdvertised: m(3, 1, [], [blob]),
+  SetIDAdvertised: m(3, 2, [blob], []),
+  GetNetwork: m(3, 3, [], [u32]),
+  SetNetwork: m(3, 4, [u32], []),
+  GetConnectorPins: m(3, 5, [], [pairs(u32, u16)]),
+  AddToConnector: m(3, 6, [u32, u16], []),
+  RemoveFromConnector: m(3, 7, [u32], []),
+  GetRemoteChannelID: m(3, 8, [], [blob]),
+  SetRemoteChannelID: m(3, 9, [blob], []),
+  GetSourceOrSink: m(3, 10, [], [u8]),
+  GetStatus: m(3, 11, [], [u8]),
+}, {
+  IDAdvertised: p(3, 1, blob),
+  Network: p(3, 2, u32),
+  ConnectorPins: p(3, 3, pairs(u32, u16)),
+  RemoteChannelID: p(3, 4, blob),
+  SourceOrSink: p(3, 5, u8),
+  Status: p(3, 6, u8),
+})

@@ -1,0 +1,5 @@
+export * from './codecs'
+export * from './messages'
+export * from './stream'
+export * from './structures'
+export * from './classes'
