@@ -27,6 +27,18 @@ const shown = (page: Page) => page.evaluate(() => {
   return texts
 })
 
+/** Words of dates and of times ago, which the browser makes. */
+function wordsOfTime(): string[] {
+  const ago = new Intl.RelativeTimeFormat('en', { numeric: 'auto' })
+  const units = ['minute', 'hour', 'day'] as const
+  return wordsIn([
+    units.flatMap(unit => [0, -1, -2].map(n => ago.format(n, unit))),
+    Array.from({ length: 24 }, (_, n) => new Date(2026, n % 12, 1, n).toLocaleString('en', {
+      dateStyle: 'medium', timeStyle: 'short',
+    })),
+  ])
+}
+
 /** Every word of what a site's documents say, which is its owner's. */
 function wordsIn(value: unknown): string[] {
   if (typeof value === 'string') return value.match(/[A-Za-z]{2,}/g) ?? []
@@ -53,7 +65,8 @@ test('nothing on a screen is composed outside the catalogue: in a pseudo-locale 
   expect((await site.request.post(`${site.path}/takes`, { data, headers })).status()).toBe(201)
   const others = await (await site.request.get('/api/sites')).json()
   // the simulated interface names its channels, as a driver names a real one's
-  const own = new Set(wordsIn([await site.documents(), simulatedInputs, simulatedOutputs, others]))
+  const documented = [await site.documents(), simulatedInputs, simulatedOutputs, others]
+  const own = new Set([...wordsIn(documented), ...wordsOfTime()])
   const found = new Map<string, string>()
   const look = async (place: string) => {
     for (const text of await shown(page)) {

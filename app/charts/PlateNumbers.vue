@@ -73,10 +73,8 @@ const trust = computed(() => {
       <span class="soft small">{{ phrase('charts.arrival') }}<b
         v-if="listen.silent"
         class="warn"
-      > {{ phrase('charts.ofOthersIsSilent', { name: listen.silent.name }) }}</b><b v-if="elsewhere"> {{
-        phrase('charts.at', {
-          elsewhere,
-        })
+      >{{ phrase('charts.ofOthersIsSilent', { name: listen.silent.name }) }}</b><b v-if="elsewhere">{{
+        phrase('charts.at', { elsewhere })
       }}</b>{{
         shown.off ? phrase('charts.movedFindItAgain') : ''
       }}{{ shown.turned ? phrase('common.polarityInverted2') : '' }}</span>

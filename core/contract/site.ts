@@ -20,8 +20,8 @@ export const LedgerAnswer = v.object({
   fresh: count,
   stale: count,
   takes: count,
-  /** What else is open, in words. */
-  open: v.array(v.string()),
+  /** What else is open: a code and its values each. */
+  open: v.array(v.object({ code: v.string(), values: v.record(v.string(), v.unknown()) })),
 })
 export type LedgerAnswer = v.InferOutput<typeof LedgerAnswer>
 

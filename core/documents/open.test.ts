@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { ropewalk } from '../../standins/ropewalk/site'
 import { allOf, contentOf, openFindings, tellsCell, type Documents, type LinkState, type Take } from './index'
+import { wordsOf } from '../words'
 
 const live: LinkState = { state: 'live', why: null, since: '2026-01-01T00:00:00.000Z', misfits: [], unknown: [] }
 const devices = allOf(ropewalk.documents, 'device').map(d => d.id)
@@ -26,7 +27,7 @@ describe('what is open in a site', () => {
       'held/amp-a': { '/outputs/0/gain': -6, '/outputs/1/gain': -6 },
       'wiring': { ...wiring, drives },
     })
-    expect(found).toEqual(['1 device not connected', '2 unsent edits', '1 source that no output drives'])
+    expect(found.map(wordsOf)).toEqual(['1 device not connected', '2 unsent edits', '1 source that no output drives'])
   })
   it('counts no edit of a device that was never read', () => {
     const { 'held/amp-a': _, ...rest } = settled as Record<string, unknown>

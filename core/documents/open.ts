@@ -1,12 +1,10 @@
 import { differences, outputsOf } from '../rig'
 import type { Documents } from './kinds'
 import { allOf, contentOf, draftOf, heldOf } from './site'
-import { phrase } from '../words'
+import { message, type Message } from '../words'
 
-const many = (count: number, one: string, several: string) => (count ? [`${count} ${count === 1 ? one : several}`] : [])
-
-/** What is open in a site besides its ledger, in words: devices away, edits that wait, sources that nothing drives. */
-export function openFindings(documents: Documents): string[] {
+/** What is open in a site besides its ledger, devices away, edits that wait, sources that nothing drives. */
+export function openFindings(documents: Documents): Message[] {
   const devices = allOf(documents, 'device')
   const away = devices.filter(d => contentOf(documents, 'link', d.id)?.state !== 'live')
   const unsent = devices.reduce((sum, { id, capability }) => {
@@ -16,8 +14,8 @@ export function openFindings(documents: Documents): string[] {
   const wiring = contentOf(documents, 'wiring')
   const undriven = allOf(documents, 'source').filter(s => !wiring || !outputsOf(wiring, s.id).length)
   return [
-    ...many(away.length, phrase('documents.deviceNotConnected'), phrase('documents.devicesNotConnected')),
-    ...many(unsent, phrase('documents.unsentEdit'), phrase('documents.unsentEdits')),
-    ...many(undriven.length, phrase('documents.sourceThatNoOutput'), phrase('documents.sourcesThatNoOutput')),
+    ...(away.length ? [message('open.devices', { devices: away.length })] : []),
+    ...(unsent ? [message('open.unsent', { edits: unsent })] : []),
+    ...(undriven.length ? [message('open.undriven', { sources: undriven.length })] : []),
   ]
 }

@@ -12,6 +12,7 @@ import { forgetActors } from './actor'
 import { closeDatabase, database, migrateDatabase } from './client'
 import { ledgerOf, openSite } from './sites'
 import { upgradeDatabase } from './upgrade'
+import { message } from '../../core/words'
 
 afterEach(async () => {
   await closeDatabase()
@@ -108,7 +109,7 @@ describe('a database of the first version', () => {
     expect(take).toMatchObject({ note: 'the old one', timing: { delay: 0.03 } })
     const [row] = (await database().execute<{ data: Buffer }>(sql`select data from take_data`)).rows
     expect(decodeTake(row!.data).curve.re[5]).toBe(0.5)
-    const open = ['2 devices not connected']
+    const open = [message('open.devices', { devices: 2 })]
     expect(await ledgerOf('old-hall-1a2b')).toEqual({ cells: 2, fresh: 1, stale: 0, takes: 1, open })
     const history = await database().execute(sql`select document, path, value, who from changes order by number`)
     expect(history.rows).toEqual([

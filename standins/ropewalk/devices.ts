@@ -1,40 +1,7 @@
 import { holdAll, type BlockCapability, type Capability, type Settings } from '../../core/rig'
-
-const frequency = { min: 20, max: 20_000, step: 0.1 }
-const orders = { 'butterworth': [1, 2, 3, 4, 6, 8], 'linkwitz-riley': [2, 4, 6, 8], 'bessel': [2, 3, 4, 6, 8] }
-const level = (min: number, max: number, step: number): BlockCapability =>
-  ({ kind: 'gain', id: 'gain', range: { min, max, step } }) as BlockCapability
-const switches: BlockCapability[] = [
-  { kind: 'mute', id: 'mute' },
-  { kind: 'polarity', id: 'polarity' },
-]
-const delay = (max: number) =>
-  ({ kind: 'delay', id: 'delay', range: { min: 0, max, step: 1 / 96_000 } }) as BlockCapability
-const pass = (id: string, side: 'high' | 'low') =>
-  ({ kind: 'pass', id, side, orders, frequency }) as BlockCapability
-/** The processor's Q is between half-gain points, the amplifiers' that of the resonance: devices differ so. */
-const eq = (count: number, width: 'half-gain' | 'resonance') =>
-  ({
-    kind: 'band',
-    id: 'eq',
-    count,
-    types: [
-      'peaking', 'low-shelf', 'high-shelf', 'notch', 'band-pass', 'high-pass', 'low-pass', 'all-pass', 'all-pass-1',
-    ],
-    frequency,
-    gain: { min: -24, max: 12, step: 0.1 },
-    q: { min: 0.3, max: 30, step: 0.01 },
-    width,
-  }) as BlockCapability
-const limiter = {
-  kind: 'limiter',
-  id: 'limiter',
-  detectors: ['peak', 'rms'],
-  threshold: { min: -40, max: 0, step: 0.5 },
-  attack: { min: 0.0001, max: 0.1, step: 0.0001 },
-  hold: { min: 0, max: 0.5, step: 0.001 },
-  release: { min: 0.01, max: 5, step: 0.01 },
-} as BlockCapability
+import {
+  channels, delay, eq, input, level, limiter, line, loudspeaker, matrix, output, pass, switches,
+} from '../../core/rig/catalogue/parts'
 
 /** Middles of third octaves (IEC 61260, nominal), with the Q of a third octave. */
 const thirds = [
@@ -48,12 +15,6 @@ const tone = {
 } as BlockCapability
 /** Coefficients of the first outputs, for loudspeakers that come with a filter of their maker. */
 const coefficients = { kind: 'fir', id: 'fir', length: 1024 } as BlockCapability
-
-/** RMS voltage of a line connector at full scale: +18 dBu. */
-export const lineVolts = 6.15
-const line = (name: string) => ({ name, kind: 'line' as const, fullScale: lineVolts })
-
-const list = (count: number) => Array.from({ length: count }, (_, n) => n)
 
 /** The last two inputs of the processor can listen to the network instead of their own connector. */
 const networked = (n: number): BlockCapability[] =>
@@ -78,50 +39,21 @@ const processor: Capability = {
   sampleRate: 96_000,
   latency: 0.0012,
   inputs: [
-    ...list(8).map(n => line(`Input ${n + 1}`)),
-    ...list(2).map(n => ({ name: `Network ${n + 1}`, kind: 'network' as const })),
+    ...channels(8).map(n => line(`Input ${n + 1}`)),
+    ...channels(2).map(n => ({ name: `Network ${n + 1}`, kind: 'network' as const })),
   ],
-  outputs: list(16).map(n => ({ ...line(`Output ${n + 1}`), strip: `outputs/${n}` })),
+  outputs: channels(16).map(n => ({ ...line(`Output ${n + 1}`), strip: `outputs/${n}` })),
   strips: [
-    ...list(8).map(n => ({
-      id: `inputs/${n}`,
-      name: `Input ${n + 1}`,
-      from: { port: n },
-      blocks: [
-        ...networked(n),
-        level(-80, 12, 0.1),
-        ...switches,
-        delay(2),
-        ...(n < 6 ? [graphic] : [tone]),
-        eq(6, 'half-gain'),
-      ],
-    })),
-    ...list(16).map(n => ({
-      id: `outputs/${n}`,
-      name: `Output ${n + 1}`,
-      from: { mixer: 'matrix' },
-      blocks: [
-        level(-80, 12, 0.1),
-        ...switches,
-        delay(0.1),
-        pass('highPass', 'high'),
-        pass('lowPass', 'low'),
-        eq(8, 'half-gain'),
-        ...(n < 4 ? [coefficients] : []),
-        { ...limiter, lookAhead: 0.001 } as BlockCapability,
-      ],
-    })),
+    ...channels(8).map(n => input(n, [
+      ...networked(n), level(-80, 12, 0.1), ...switches, delay(2), ...(n < 6 ? [graphic] : [tone]), eq(6, 'half-gain'),
+    ])),
+    ...channels(16).map(n => output(n, { mixer: 'matrix' }, [
+      level(-80, 12, 0.1), ...switches, delay(0.1), pass('highPass', 'high'), pass('lowPass', 'low'),
+      eq(8, 'half-gain'), ...(n < 4 ? [coefficients] : []), { ...limiter, lookAhead: 0.001 } as BlockCapability,
+    ])),
   ],
-  mixers: [
-    {
-      id: 'matrix',
-      name: 'Matrix',
-      from: list(8).map(n => `inputs/${n}`),
-      to: list(16).map(n => `outputs/${n}`),
-      crosspoint: { kind: 'crosspoint', id: 'point', range: { min: -80, max: 12, step: 0.1 } } as BlockCapability,
-    },
-  ],
-  sensors: list(16).map(n => ({
+  mixers: matrix(8, 16),
+  sensors: channels(16).map(n => ({
     id: `level/${n}`,
     name: `Level of output ${n + 1}`,
     kind: 'level',
@@ -131,36 +63,23 @@ const processor: Capability = {
 }
 
 /** An amplifier whose full scale is so many volts RMS at the loudspeaker. */
-const amplifier = (model: string, channels: number, fullScale: number): Capability => ({
+const amplifier = (model: string, count: number, fullScale: number): Capability => ({
   version: 2,
   model,
   kind: 'amplifier',
   firmware: '1.4',
   sampleRate: 96_000,
   latency: 0.0004,
-  inputs: list(channels).map(n => line(`Input ${n + 1}`)),
-  outputs: list(channels).map(n => ({
-    name: `Output ${n + 1}`,
-    kind: 'loudspeaker',
-    strip: `outputs/${n}`,
-    fullScale,
-  })),
+  inputs: channels(count).map(n => line(`Input ${n + 1}`)),
+  outputs: channels(count).map(n => loudspeaker(n, fullScale)),
   strips: [
-    ...list(channels).map(n => ({
-      id: `inputs/${n}`,
-      name: `Input ${n + 1}`,
-      from: { port: n },
-      blocks: [level(-60, 0, 0.5), ...switches],
-    })),
-    ...list(channels).map(n => ({
-      id: `outputs/${n}`,
-      name: `Output ${n + 1}`,
-      from: { strip: `inputs/${n}` },
-      blocks: [level(-60, 0, 0.5), ...switches, delay(0.05), eq(4, 'resonance'), limiter],
-    })),
+    ...channels(count).map(n => input(n, [level(-60, 0, 0.5), ...switches])),
+    ...channels(count).map(n => output(n, { strip: `inputs/${n}` }, [
+      level(-60, 0, 0.5), ...switches, delay(0.05), eq(4, 'resonance'), limiter,
+    ])),
   ],
   mixers: [],
-  sensors: list(channels).map(n => ({
+  sensors: channels(count).map(n => ({
     id: `heat/${n}`,
     name: `Temperature of channel ${n + 1}`,
     kind: 'temperature',

@@ -9,7 +9,8 @@ import {
   type Source,
 } from '../../core/documents'
 import { driveKey, endpointKey, testFeed, type Endpoint, type Wiring } from '../../core/rig'
-import { lineVolts, processorInputs, ropewalkDevices, tunedSettings } from './devices'
+import { processorInputs, ropewalkDevices, tunedSettings } from './devices'
+import { lineVolts } from '../../core/rig/catalogue/parts'
 
 const block = (x0: number, x1: number, y0: number, y1: number) => [
   { x: x0, y: y0 },

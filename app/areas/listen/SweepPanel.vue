@@ -85,8 +85,8 @@ const arrival = computed(() => {
         role="status"
       >
         <template v-if="sweep.round">
-          <b>{{ phrase('listen.of', { at: sweep.round.at, all: sweep.round.of }) }}</b> {{ sweep.round.name }}:
-        </template>{{
+          <b>{{ phrase('listen.of', { at: sweep.round.at, all: sweep.round.of }) }}</b> {{ `${sweep.round.name}: ` }}
+</template>{{
           sweep.state === 'checking' ? phrase('listen.aShortNoiseTo') : phrase('listen.sweepingAboutSLeft', {
             left,
           })

@@ -1,11 +1,23 @@
 <script setup lang="ts">
 import { parameterName, showParameter } from '~~/core/rig'
+import type { Device } from '~~/core/documents'
 import { useDrafts } from '~/document/drafts'
+import { useRig } from '~/document/useRig'
+import AddDevices from './AddDevices.vue'
+import CablePanel from './CablePanel.vue'
 import { useSite } from '~/document/site'
 import { phrase } from '~/parts/phrase'
 
 const site = useSite()
 const drafts = useDrafts()
+const rig = useRig()
+const adding = ref(false)
+const leaving = shallowRef<Device | null>(null)
+async function removeIt() {
+  const device = leaving.value!
+  leaving.value = null
+  await rig.remove(device)
+}
 const words = {
   searching: phrase('rig.connecting'),
   reading: phrase('rig.readingItsSettings'),
@@ -31,8 +43,27 @@ const columns = [
     tabindex="0"
     :aria-label="phrase('common.plate')"
   >
-    <h2>{{ phrase('common.devices') }}</h2>
+    <div class="row apart">
+      <h2>{{ phrase('common.devices') }}</h2>
+      <ActionButton
+        size="small"
+        icon="pi pi-plus"
+        :label="phrase('rig.addDevices')"
+        @click="adding = true"
+      />
+    </div>
+    <AddDevices
+      :open="adding"
+      @close="adding = false"
+    />
+    <p
+      v-if="!rows.length"
+      class="soft"
+    >
+      {{ phrase('rig.noDevice') }}
+    </p>
     <FigureTable
+      v-else
       :label="phrase('common.devices')"
       :rows="rows"
       :columns="columns"
@@ -40,7 +71,31 @@ const columns = [
       :row-attributes="r => ({ 'data-device': r.d.id, 'data-link': r.link.state })"
     >
       <template #device="{ row: r }">
-        <b>{{ r.d.name }}</b><br><span class="soft small">{{ r.d.capability.model }}</span>
+        <TextField
+          layout="bare"
+          :label="phrase('rig.nameOfDevice', { device: r.d.name })"
+          :value="r.d.name"
+          :maxlength="80"
+          @change="rig.rename(r.d.id, $event)"
+        />
+        <span class="soft small">{{ r.d.capability.model }}</span>
+        <TextField
+          v-if="!r.d.address.startsWith('standin:')"
+          layout="bare"
+          :label="phrase('rig.addressOf', { device: r.d.name })"
+          :placeholder="phrase('rig.notConnectedYet')"
+          :value="r.d.address"
+          :maxlength="200"
+          @change="rig.setAddress(r.d.id, $event.trim())"
+        />
+        <ActionButton
+          size="small"
+          text
+          severity="secondary"
+          :label="phrase('common.remove')"
+          :aria-label="phrase('rig.removeDevice', { device: r.d.name })"
+          @click="leaving = r.d"
+        />
       </template>
       <template #link="{ row: r }">
         <div :class="r.link.state">
@@ -103,10 +158,19 @@ const columns = [
           <b>{{ showParameter(r.d.capability, u.path, u.to) }}</b><span
             v-if="drafts.byOf(r.d.id, u.path)"
             class="soft"
-          > {{ phrase('rig.by', { who: drafts.byOf(r.d.id, u.path) ?? '' }) }}</span>
+          >{{ phrase('rig.by', { who: drafts.byOf(r.d.id, u.path) ?? '' }) }}</span>
         </div>
       </template>
     </FigureTable>
+    <AskDialog
+      :open="leaving !== null"
+      :title="phrase('rig.removeIt', { device: leaving?.name ?? '' })"
+      :yes="phrase('common.remove')"
+      @yes="removeIt"
+      @close="leaving = null"
+    >
+      <p>{{ phrase('rig.goesWith') }}</p>
+    </AskDialog>
     <div
       v-if="site.unsentCount"
       class="row"
@@ -120,6 +184,7 @@ const columns = [
         @click="drafts.dropAll()"
       />
     </div>
+    <CablePanel v-if="rows.length" />
   </section>
 </template>
 

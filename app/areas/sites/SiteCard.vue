@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { message } from '~~/core/words'
+import { message, wordsOf, type Message } from '~~/core/words'
 import type { LedgerAnswer } from '~~/core/contract'
 import type { SiteInfo } from '~~/core/documents'
 import type { SiteRow } from './siteRow'
@@ -85,7 +85,7 @@ function rename(text: string) {
       <span
         v-if="ledger?.open.length"
         class="open small"
-      >{{ phrase('sites.open', { open: ledger!.open.join(', ') }) }}</span>
+      >{{ phrase('sites.open', { open: ledger!.open.map(o => wordsOf(o as Message)).join(', ') }) }}</span>
       <span class="soft small">{{
         phrase('sites.lastWork2', {
           at: new Date(site.touchedAt).toLocaleString(),

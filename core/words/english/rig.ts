@@ -1,3 +1,5 @@
+import { lines } from './lines'
+
 export const rig = {
   'rig.noFeed': 'No cable brings Kovrin’s signal into a device: see Rig.',
   'block.noType': '{name}: this device has no {type}; it has {types}.',
@@ -80,4 +82,18 @@ export const rig = {
   'field.threshold': 'threshold',
   'detector.peak': 'peak',
   'detector.rms': 'rms',
+  'cabling.noChannels': 'Type channels, for example 1-4 or 1, 3.',
+  'cabling.noRange': '“{part}” is no channel: type for example 1-4 or 1, 3.',
+  'cabling.notThere': 'There is no channel {channel} here: there are 1 to {count}.',
+  'cabling.uneven': lines(
+    '{outputs, plural, one {# output} other {# outputs}} cannot go to {inputs, plural, one {# input} other ',
+    '{# inputs}} one by one: choose as many of both, or a single output.',
+  ),
+  'device.processor8x16': 'System processor, 8 in, 16 out',
+  'device.processor8x24': 'System processor, 8 in, 24 out',
+  'device.processor2x6': 'Loudspeaker processor, 2 in, 6 out',
+  'device.amplifier4': 'Amplifier, 4 channels, with processing',
+  'device.amplifier2': 'Amplifier, 2 channels, with processing',
+  'device.amplifier2Line': 'Amplifier, 2 channels, 100 V lines',
+  'device.loudspeaker': 'Powered loudspeaker',
 } as const

@@ -121,7 +121,7 @@ export const site = {
   'site.firstDip': ': first dip {dips}',
   'site.whatTheNearSurfaces': 'What the near surfaces add, in dB over frequency',
   'site.dbOverHzStrong': 'dB over Hz. Strong line: power into the room.',
-  'site.thinLineAtWorst': 'Thin line: at {name}, worst case.',
+  'site.thinLineAtWorst': ' Thin line: at {name}, worst case.',
   'site.theSurfacesLiftThe': lines(
     'The surfaces lift the lows: begin with a low shelf of {gain} at {frequency} Hz. Dips are reflections: leave ',
     'them.',

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { deviceKinds, type DeviceKindId } from '~~/core/rig/catalogue'
+import { useRig } from '~/document/useRig'
+import { useSite } from '~/document/site'
+import { plainQuantity } from '~~/core/units'
+import { choicesOf } from '~/parts/choices'
+import { phrase } from '~/parts/phrase'
+
+/** Devices into the rack: so many of a kind, with nothing connected yet or at an address. */
+const props = defineProps<{ open: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const site = useSite()
+const rig = useRig()
+const kind = ref<DeviceKindId>('processor-8x16')
+const kinds = choicesOf(Object.keys(deviceKinds) as DeviceKindId[], id => phrase(deviceKinds[id].name))
+const count = ref(1)
+const name = ref('')
+const address = ref('')
+const adding = ref(false)
+const usual = computed(() => phrase(deviceKinds[kind.value].name).split(',')[0]!)
+watch(() => props.open, (open) => {
+  if (open) [name.value, address.value, count.value] = ['', '', 1]
+})
+/** Names that nothing in the rack has yet: numbered where there are several. */
+const names = computed(() => {
+  const base = name.value.trim() || usual.value
+  const taken = new Set(site.devices.map(d => d.name))
+  if (count.value === 1 && !taken.has(base)) return [base]
+  const found: string[] = []
+  for (let n = 1; found.length < count.value; n++) if (!taken.has(`${base} ${n}`)) found.push(`${base} ${n}`)
+  return found
+})
+async function add() {
+  adding.value = true
+  try {
+    const { capability } = deviceKinds[kind.value]
+    if (await rig.add({ capability, names: names.value, address: address.value.trim() })) emit('close')
+  }
+  finally { adding.value = false }
+}
+</script>
+
+<template>
+  <ModalDialog
+    :open="open"
+    :title="phrase('rig.addDevices')"
+    @close="emit('close')"
+  >
+    <div class="fields">
+      <ChoiceField
+        v-model:value="kind"
+        :label="phrase('common.kind')"
+        :options="kinds"
+      />
+      <NumberField
+        :label="phrase('rig.howMany')"
+        :value="count"
+        v-bind="plainQuantity('', 1, 0)"
+        @change="count = Math.max(1, Math.min(64, Math.round($event)))"
+      />
+      <TextField
+        v-model:value="name"
+        :label="phrase('common.name')"
+        :placeholder="usual"
+        :maxlength="70"
+      />
+      <TextField
+        v-model:value="address"
+        :label="phrase('rig.address')"
+        :placeholder="phrase('rig.notConnectedYet')"
+        :maxlength="200"
+      />
+      <p class="soft small">
+        {{ phrase('rig.willBe', { names: names.join(', ') }) }}
+      </p>
+    </div>
+    <div class="row end">
+      <ActionButton
+        :label="phrase('common.cancel')"
+        severity="secondary"
+        @click="emit('close')"
+      />
+      <ActionButton
+        :label="phrase('rig.add')"
+        :disabled="adding"
+        @click="add"
+      />
+    </div>
+  </ModalDialog>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  gap: 0.6rem;
+}
+.end {
+  justify-content: flex-end;
+  margin-top: 0.8rem;
+}
+p {
+  margin: 0;
+}
+</style>

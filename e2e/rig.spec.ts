@@ -1,0 +1,55 @@
+import { allOf, contentOf } from '../core/documents'
+import { area, choose, expect, openDemo, test, told, type } from './pages'
+
+test('a rig grows: devices of a kind, cables many at once, names; and one is taken away again', async ({
+  page, site,
+}) => {
+  await openDemo(page)
+  await area(page, 'Rig')
+  const before = allOf(await site.documents(), 'device').length
+  await page.getByRole('button', { name: 'Add devices' }).click()
+  const dialog = page.getByRole('dialog')
+  await choose(page, 'Kind', 'Amplifier, 4 channels, with processing')
+  await type(page, 'How many', '6')
+  await type(page, 'Name', 'Rack amp')
+  await expect(dialog).toContainText('Rack amp 1, Rack amp 2')
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click()
+  await expect(dialog).toBeHidden()
+  await expect.poll(async () => allOf(await site.documents(), 'device').length).toBe(before + 6)
+  const added = allOf(await site.documents(), 'device').filter(d => d.name.startsWith('Rack amp'))
+  expect(added.map(d => d.capability.outputs.length)).toEqual(Array(6).fill(4))
+  // nothing is connected to them, and that is said
+  await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toHaveAttribute('data-link', /searching|lost/)
+
+  // cables by their two ends, many at once; what cannot be is refused with the reason
+  await choose(page, 'From', /System processor/)
+  await choose(page, 'To', 'Rack amp 1')
+  await type(page, 'Outputs', '13-16')
+  await type(page, 'Inputs', '1-3')
+  await page.getByRole('button', { name: 'Connect', exact: true }).click()
+  await expect(page.getByRole('alert')).toContainText('4 outputs cannot go to 3 inputs')
+  await type(page, 'Inputs', '1-4')
+  await page.getByRole('button', { name: 'Connect', exact: true }).click()
+  await expect(page.locator(`[data-cable="${added[0]!.id}:3"]`)).toContainText('Output 16')
+  const { cables } = contentOf(await site.documents(), 'wiring')!
+  expect([0, 1, 2, 3].map(n => cables[`${added[0]!.id}:${n}`]?.channel)).toEqual([12, 13, 14, 15])
+  await type(page, 'Inputs', '5')
+  await page.getByRole('button', { name: 'Connect', exact: true }).click()
+  await expect(page.getByRole('alert')).toContainText('There is no channel 5 here')
+  await page.locator(`[data-cable="${added[0]!.id}:3"]`).getByRole('button').click()
+  await expect(page.locator(`[data-cable="${added[0]!.id}:3"]`)).toBeHidden()
+
+  await type(page, 'Name of Rack amp 1', 'Flown left')
+  await expect.poll(async () => contentOf(await site.documents(), 'device', added[0]!.id)?.name).toBe('Flown left')
+  await page.getByRole('button', { name: 'Remove Flown left …' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click()
+  await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toBeHidden()
+  const after = await site.documents()
+  expect(contentOf(after, 'device', added[0]!.id)).toBeUndefined()
+  expect(Object.keys(contentOf(after, 'wiring')!.cables).filter(k => k.startsWith(added[0]!.id))).toEqual([])
+  // one gesture: all of it comes back
+  await page.keyboard.press('Control+z')
+  await told(page, 'info', /Undone/)
+  await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toBeVisible()
+  await expect(page.locator(`[data-cable="${added[0]!.id}:2"]`)).toBeVisible()
+})
