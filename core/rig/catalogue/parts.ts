@@ -39,7 +39,7 @@ export const limiter = block({
   hold: { min: 0, max: 0.5, step: 0.001 },
   release: { min: 0.01, max: 5, step: 0.01 },
 })
-export const crosspoint = block({ kind: 'crosspoint', id: 'point', range: { min: -80, max: 12, step: 0.1 } })
+const crosspoint = block({ kind: 'crosspoint', id: 'point', range: { min: -80, max: 12, step: 0.1 } })
 
 /** RMS voltage of a line connector at full scale: +18 dBu. */
 export const lineVolts = 6.15
