@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { cablesBetween, channelsIn, type Endpoint } from '~~/core/rig'
+import { cablesBetween, channelsIn, sameEndpoint, type Endpoint } from '~~/core/rig'
 import { toldOf, wordsOf } from '~~/core/words'
 import { useRig } from '~/document/useRig'
 import { useSite } from '~/document/site'
@@ -45,7 +45,11 @@ const rows = computed(() => Object.entries(site.wiring.cables)
   })
   .toSorted((a, b) => orderOf(a.output) - orderOf(b.output) || orderOf(a.input) - orderOf(b.input)))
 const orderOf = ({ device, channel }: Endpoint) => 1000 * site.devices.findIndex(d => d.id === device) + channel
-function nameOf({ device, channel }: Endpoint, side: 'inputs' | 'outputs'): string {
+function nameOf(end: Endpoint, side: 'inputs' | 'outputs'): string {
+  const { device, channel } = end
+  // what comes from outside the rack is known by its feed
+  const feed = Object.values(site.wiring.feeds).find(f => side === 'outputs' && sameEndpoint(f.from, end))
+  if (feed && !site.deviceOf(device)) return feed.name
   const record = site.deviceOf(device)
   const port = record?.capability[side][channel]?.name
   return phrase(side === 'inputs' ? 'rig.inputOf' : 'rig.outputOf', {
@@ -142,10 +146,10 @@ const columns = [
   margin-bottom: 0.6rem;
 }
 .wish > * {
-  width: 190px;
+  width: 168px;
 }
 .wish > :nth-child(even) {
-  width: 110px;
+  width: 84px;
 }
 .wish > :last-child {
   width: auto;
