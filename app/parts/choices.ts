@@ -1,4 +1,5 @@
-import { phrase, type Label } from '~~/core/words'
+import type { Label } from '~~/core/words'
+import { phrase } from './phrase'
 
 /** What can be picked in a choice, in its own order; those of one group stand together under its name. */
 export interface Choice<T> {
