@@ -1,6 +1,6 @@
 import {
   deviceQ,
-  endpointKey,
+  endpointKey, endpointOf,
   holdParameter,
   is,
   parametersIn,
@@ -44,17 +44,12 @@ export interface DesiredSetting {
   value: unknown
 }
 
-const toEndpoint = (key: string): Endpoint => {
-  const at = key.lastIndexOf(':')
-  return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
-}
-
 /** Every output that follows a sheet; those of one sheet only where it is named. */
 export function followersOf(documents: Documents, sheet?: string): Follower[] {
   const follows = contentOf(documents, 'wiring')?.follows ?? {}
   return Object.entries(follows)
     .filter(([, f]) => sheet === undefined || f.sheet === sheet)
-    .map(([key, f]) => ({ output: toEndpoint(key), ...f }))
+    .map(([key, f]) => ({ output: endpointOf(key), ...f }))
 }
 
 /** What an output follows; null: nothing. */

@@ -9,6 +9,11 @@ export type Endpoint = v.InferOutput<typeof Endpoint>
 
 /** 'amp-a:0': a connector as the key of a record. */
 export const endpointKey = ({ device, channel }: Endpoint): string => `${device}:${channel}`
+/** The connector that a key of `endpointKey` names. */
+export function endpointOf(key: string): Endpoint {
+  const at = key.lastIndexOf(':')
+  return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
+}
 export const sameEndpoint = (a: Endpoint, b: Endpoint): boolean => a.device === b.device && a.channel === b.channel
 
 /** A signal that enters the rig from outside: Kovrin's own, or the console's left. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { cablesBetween, channelsIn, sameEndpoint, type Endpoint } from '~~/core/rig'
+import { cablesBetween, channelsIn, endpointOf, sameEndpoint, type Endpoint } from '~~/core/rig'
 import { toldOf, wordsOf } from '~~/core/words'
 import { useRig } from '~/document/useRig'
 import { useSite } from '~/document/site'
@@ -39,10 +39,7 @@ async function connect() {
 }
 
 const rows = computed(() => Object.entries(site.wiring.cables)
-  .map(([key, output]) => {
-    const at = key.lastIndexOf(':')
-    return { key, input: { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }, output }
-  })
+  .map(([key, output]) => ({ key, input: endpointOf(key), output }))
   .toSorted((a, b) => orderOf(a.output) - orderOf(b.output) || orderOf(a.input) - orderOf(b.input)))
 const orderOf = ({ device, channel }: Endpoint) => 1000 * site.devices.findIndex(d => d.id === device) + channel
 function nameOf(end: Endpoint, side: 'inputs' | 'outputs'): string {
@@ -52,7 +49,7 @@ function nameOf(end: Endpoint, side: 'inputs' | 'outputs'): string {
   if (feed && !site.deviceOf(device)) return feed.name
   const record = site.deviceOf(device)
   const port = record?.capability[side][channel]?.name
-  return phrase(side === 'inputs' ? 'rig.inputOf' : 'rig.outputOf', {
+  return phrase('rig.endOf', {
     device: record?.name ?? device, port: port ?? String(channel + 1),
   })
 }
@@ -65,10 +62,9 @@ const columns = [
 
 <template>
   <h2>{{ phrase('rig.cables') }}</h2>
-  <form
+  <div
     class="wish"
     data-testid="cable-form"
-    @submit.prevent="connect"
   >
     <ChoiceField
       :label="phrase('rig.from')"
@@ -97,7 +93,7 @@ const columns = [
       :disabled="!fromId || !toId"
       @click="connect"
     />
-  </form>
+  </div>
   <p
     v-if="wrong"
     class="sentence error"

@@ -2,7 +2,7 @@
 import { message } from '~~/core/words'
 import { heightAt, isInside, pressureAt, rectangle, roomiest, type Corner, type Surface } from '~~/core/acoustics'
 import { nextOrder, sides, type Area, type Plan, type Position, type Source } from '~~/core/documents'
-import { endpointKey, type Endpoint } from '~~/core/rig'
+import { endpointKey, endpointOf } from '~~/core/rig'
 import { usePlan } from '~/document/usePlan'
 import { plainQuantity } from '~~/core/units'
 import { useSite } from '~/document/site'
@@ -66,10 +66,6 @@ const tidy = (v: number) => Math.round(v * 10) / 10
 /** `usual`, or where there is most room if that lies outside the walls. */
 const middleOf = (usual: Corner): Corner =>
   !plan.value.room.outline || isInside(plan.value.room.outline, usual) ? usual : roomiest(plan.value.room.outline)
-const toEndpoint = (key: string): Endpoint => {
-  const at = key.lastIndexOf(':')
-  return { device: key.slice(0, at), channel: Number(key.slice(at + 1)) }
-}
 const notices = useNotices()
 /** True while something new is on its way: nothing that is typed meanwhile may go to what was picked before. */
 const adding = ref(false)
@@ -90,7 +86,7 @@ async function addSource() {
   const n = free(site.sources, 'source')
   const { size } = plan.value.room
   const used = new Set(Object.values(site.wiring.drives).map(endpointKey))
-  const amplified = Object.keys(site.wiring.cables).map(toEndpoint)
+  const amplified = Object.keys(site.wiring.cables).map(endpointOf)
     .filter(o => site.deviceOf(o.device)?.capability.kind === 'amplifier')
   const output = amplified.find(o => !used.has(endpointKey(o)))
   const made: Source = {
