@@ -70,7 +70,8 @@ test('nothing on a screen is composed outside the catalogue: in a pseudo-locale 
   const look = async (place: string) => {
     for (const text of await shown(page)) {
       // where backups lie is the machine's own
-      const words = (text.replace(/(\/[\w.-]+)+/g, '').match(/[A-Za-z]{2,}/g) ?? []).filter(w => !own.has(w) && !signs.has(w))
+      const said = text.replace(/(\/[\w.-]+)+/g, '').match(/[A-Za-z]{2,}/g) ?? []
+      const words = said.filter(w => !own.has(w) && !signs.has(w))
       if (words.length) found.set(text.trim(), place)
     }
   }
