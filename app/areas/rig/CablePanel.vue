@@ -62,7 +62,14 @@ const columns = [
 
 <template>
   <h2>{{ phrase('rig.cables') }}</h2>
+  <p
+    v-if="!fromId || !toId"
+    class="soft"
+  >
+    {{ phrase('rig.oneDevice') }}
+  </p>
   <div
+    v-else
     class="wish"
     data-testid="cable-form"
   >
@@ -90,7 +97,6 @@ const columns = [
     />
     <ActionButton
       :label="phrase('rig.connect')"
-      :disabled="!fromId || !toId"
       @click="connect"
     />
   </div>
@@ -126,7 +132,7 @@ const columns = [
     </template>
   </FigureTable>
   <p
-    v-else
+    v-else-if="fromId && toId"
     class="soft"
   >
     {{ phrase('rig.noCable') }}

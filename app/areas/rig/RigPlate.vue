@@ -103,7 +103,7 @@ const columns = [
             class="pi"
             :class="r.link.state === 'live' ? 'pi-check-circle' : 'pi-exclamation-triangle'"
           />
-          {{ words[r.link.state] }}<br><span class="soft small">{{
+          {{ r.d.address ? words[r.link.state] : phrase('rig.notConnectedYet') }}<br><span class="soft small">{{
             r.link.why ?? phrase('rig.since', { time: new Date(r.link.since).toLocaleTimeString() })
           }}</span>
           <ActionButton

@@ -38,4 +38,5 @@ export const rig = {
   'rig.noDevice': 'No device yet: add the processors and amplifiers of this rig, connected or not.',
   'rig.nameOfDevice': 'Name of {device}',
   'rig.addressOf': 'Address of {device}',
+  'rig.oneDevice': 'A cable joins two devices: add another one first.',
 } as const
