@@ -123,9 +123,12 @@ export const faults: Record<string, Fault> = {
   'garbage to a device': {
     async run({ world, chance }) {
       const addresses = Object.values(world.standins())
-      const socket = await rawTo(Number(addresses[chance(addresses.length)]!.split(':')[1]))
+      const answer = await fetch(`http://${addresses[chance(addresses.length)]}/racks/default`)
+      const { port } = await answer.json() as { port: number }
+      const socket = await rawTo(port)
+      // a message that begins well and goes on with anything
+      if (chance(2)) socket.write(Buffer.from('3b0001000000ff010001', 'hex'))
       socket.write(randomBytes(3000))
-      socket.write('\n{"id":1,"op":"set","values":[["/outputs/0/gain","loud"]]}\n[[[[\n')
       await pause(50)
       socket.destroy()
     },

@@ -171,18 +171,22 @@ export const greedy: Record<string, Fault> = {
   },
   'a device recalls a scene': {
     async run({ world }) {
-      const socket = await rawTo(Number(world.standins().processor!.split(':')[1]))
-      const values = Array.from({ length: 1024 }, (_, n) =>
-        [`/outputs/${8 + n % 8}/eq/${(n >> 3) % 8}`, { on: true, type: 'peaking', frequency: 100 + n, gain: -3, q: 2 }])
-      socket.write(`${JSON.stringify({ id: 1, op: 'set', values })}\n`)
+      const turns = Array.from({ length: 1024 }, (_, n) => ({
+        path: `/outputs/${8 + n % 8}/eq/${(n >> 3) % 8}`,
+        value: { on: true, type: 'peaking', frequency: 100 + n, gain: -3, q: 2 },
+      }))
+      const asked = fetch(`http://${world.standins().processor}/racks/ropewalk-hall/turn`, {
+        method: 'POST', body: JSON.stringify(turns),
+      })
       await othersAreAnswered(world)
-      await pause(100)
-      socket.destroy()
+      const { status } = await asked
+      if (status !== 200) throw new Error(`1,024 turns at the device were answered with ${status}.`)
     },
   },
   'a device by its other names': {
     async run({ world }) {
-      const port = world.standins().processor!.split(':')[1]!
+      const told = await fetch(`http://${world.standins().processor}/racks/default`)
+      const { port } = await told.json() as { port: number }
       const names = [`127.0.0.1:${port}`, `localhost:${port}`, `[::ffff:127.0.0.1]:${port}`]
       const paths: string[] = []
       try {

@@ -1,5 +1,4 @@
-import { readFileSync, readdirSync, readlinkSync } from 'node:fs'
-import { connect } from 'node:net'
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { contentOf, type Change } from '../core/documents'
 import { expect, test, type Site } from './pages'
@@ -14,38 +13,11 @@ const history = async (site: Site) => {
 /** Turns a knob on the device itself, as a hand at the rack would. */
 async function atTheRack(site: Site, path: string, value: unknown) {
   const { address } = contentOf(await site.documents(), 'device', device)!
-  await new Promise<void>((done, fail) => {
-    const socket = connect(portOfAmplifier(), '127.0.0.1', () => {
-      socket.write(`${JSON.stringify({ id: 1, op: 'rack', rack: address.split('@')[1] })}\n`)
-      socket.write(`${JSON.stringify({ id: 2, op: 'set', values: [[path, value]] })}\n`)
-    })
-    let heard = ''
-    socket.on('data', (text) => {
-      heard += text
-      if (heard.includes('"id":2')) {
-        socket.destroy()
-        done()
-      }
-    })
-    socket.once('error', fail)
+  const desk = readFileSync(join(process.env.KOVRIN_DATA!, 'standins/amp-b.desk'), 'utf8').trim()
+  const answer = await fetch(`http://127.0.0.1:${desk}/racks/${address.split('@')[1]}/turn`, {
+    method: 'POST', body: JSON.stringify([{ path, value }]),
   })
-}
-/** The stand-in's port, read off the process: it listens on whatever was free. */
-function portOfAmplifier(): number {
-  const pid = readFileSync(join(process.env.KOVRIN_DATA!, 'standins/amp-b.pid'), 'utf8').trim()
-  const inodes = readdirSync(`/proc/${pid}/fd`).flatMap((fd) => {
-    try {
-      return /^socket:\[(\d+)\]$/.exec(readlinkSync(`/proc/${pid}/fd/${fd}`))?.[1] ?? []
-    }
-    catch {
-      return []
-    }
-  })
-  const listening = readFileSync('/proc/net/tcp', 'utf8')
-    .split('\n')
-    .map(l => l.trim().split(/\s+/))
-    .find(c => c[3] === '0A' && inodes.includes(c[9]!))
-  return parseInt(listening![1]!.split(':')[1]!, 16)
+  expect(answer.status).toBe(200)
 }
 
 test('every change is kept with who, old and new; live and draft differ only in what the device holds', async ({

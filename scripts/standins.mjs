@@ -12,17 +12,17 @@ const names = ['processor', 'amp-a', 'amp-b', 'amp-c']
 const pause = Number(process.env.KOVRIN_STANDIN_PAUSE ?? 3000)
 const failing = error => console.error(error)
 
-/** Starts one of them; resolves with its child once it told its port. */
+/** Starts one of them; resolves with its child once it told the port of its desk. */
 function begin(name, { folder, logs, who, program }, known) {
   const log = join(logs, `standin-${name}.log`)
   const child = spawn(
     process.execPath,
-    [join(program, '.output/standins/device.mjs'), name, folder, String(known.port)],
+    [join(program, '.output/standins/device.mjs'), name, folder, String(known.desk)],
     { ...who, cwd: '/', stdio: ['pipe', 'pipe', openSync(log, 'a')], detached: true },
   )
   return new Promise((resolve, reject) => {
     createInterface(child.stdout).once('line', (line) => {
-      known.port = JSON.parse(line).port
+      known.desk = JSON.parse(line).desk
       resolve(child)
     })
     child.once('error', reject)
@@ -30,16 +30,16 @@ function begin(name, { folder, logs, who, program }, known) {
   })
 }
 
-/** Starts all stand-in devices; gives their addresses by name and `stop`. */
+/** Starts all stand-in devices; gives the addresses of their desks by name and `stop`. */
 export async function startStandins(data, logs, { who = {}, program = root, gaveUp = failing } = {}) {
   const place = { folder: folderFor(who, join(data, 'standins')), logs, who, program }
   const kept = await Promise.all(names.map(async (name) => {
-    const known = { port: 0 }
+    const known = { desk: 0 }
     const keeper = await keepRunning(`The stand-in ${name}`, () => begin(name, place, known), { gaveUp, pause })
     return { name, keeper, known }
   }))
   return {
-    addresses: Object.fromEntries(kept.map(({ name, known }) => [name, `127.0.0.1:${known.port}`])),
+    addresses: Object.fromEntries(kept.map(({ name, known }) => [name, `127.0.0.1:${known.desk}`])),
     stop: () => Promise.all(kept.map(({ keeper }) => keeper.stop())),
   }
 }

@@ -29,8 +29,9 @@ export const Port = v.strictObject({
 })
 export type Port = v.InferOutput<typeof Port>
 
-/** Where a strip's signal comes from: a connector, another strip, or a mixer. */
+/** Where a strip's signal comes from: a connector, another strip, or a mixer; or the device does not say it. */
 const From = v.union([
+  v.strictObject({ untold: v.literal(true) }),
   v.strictObject({ port: count(511) }),
   v.strictObject({ strip: id }),
   v.strictObject({ mixer: id }),
@@ -47,7 +48,7 @@ export type Mixer = v.InferOutput<typeof Mixer>
 const Sensor = v.strictObject({
   id,
   name,
-  kind: v.picklist(['level', 'gain-reduction', 'temperature', 'voltage', 'impedance']),
+  kind: v.picklist(['level', 'gain-reduction', 'temperature', 'voltage', 'current', 'impedance']),
   strip: v.optional(id),
 })
 
@@ -67,6 +68,10 @@ const Shape = v.strictObject({
   sensors: v.pipe(v.array(Sensor), v.maxLength(2048)),
   /** Presets that it can keep. */
   slots: count(1000),
+  /** What it does not tell and is assumed: such figures are not to be trusted. */
+  assumed: v.optional(v.array(v.picklist(['sampleRate', 'latency']))),
+  /** What of it is not understood, by its place and class: it is left alone. */
+  leftAlone: v.optional(v.pipe(v.array(v.strictObject({ at: v.string(), class: v.string() })), v.maxLength(2000))),
 })
 
 /** Every name that a capability uses and does not have, in words. */
@@ -81,6 +86,7 @@ function loose({ inputs, outputs, strips, mixers }: v.InferOutput<typeof Shape>)
     ...strips.flatMap(({ name, from }) => {
       if ('port' in from) return from.port < inputs.length ? [] : missing(name, `input ${from.port + 1}`)
       if ('strip' in from) return has.has(from.strip) ? [] : missing(name, from.strip)
+      if ('untold' in from) return []
       return mixing.has(from.mixer) ? [] : missing(name, from.mixer)
     }),
   ]

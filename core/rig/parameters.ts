@@ -51,13 +51,19 @@ export function parametersOf(capability: Capability): Parameters {
 /** 'High-pass' within a sentence; 'EQ band 3' stays as it is. */
 const lower = (word: string) => (/^[A-Z][A-Z]/.test(word) ? word : `${word[0]!.toLowerCase()}${word.slice(1)}`)
 
+/** What the device itself calls a block, with its number where several stand in a row; null: nothing. */
+const ownName = ({ name, count }: BlockCapability, index: number) => {
+  if (!name) return null
+  return count ? `${name} ${index + 1}` : name
+}
+
 function stripParameters({ strips }: Capability): Parameter[] {
   return strips.flatMap(strip => strip.blocks.flatMap((capability) => {
     const kind = blockKinds.get(capability.kind)
     if (!kind) return []
     return Array.from({ length: capability.count ?? 1 }, (_, index): Parameter => {
       const block = capability.count ? `${capability.id}/${index}` : capability.id
-      const short = kind.name(capability, index)
+      const short = ownName(capability, index) ?? kind.name(capability, index)
       return {
         path: `/${strip.id}/${block}`,
         strip: strip.id,

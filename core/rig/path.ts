@@ -80,7 +80,8 @@ function waysInto(rig: Rig, from: Endpoint, at: At): Way[] {
   }
   if ('strip' in strip.from)
     return [{ source: { device: at.device, strip: strip.from.strip }, point: null, cable: null }]
-  const mixer = device.capability.mixers.find(m => m.id === (strip.from as { mixer: string }).mixer)
+  const { from: mixed } = strip
+  const mixer = 'mixer' in mixed ? device.capability.mixers.find(m => m.id === mixed.mixer) : undefined
   if (!mixer) return []
   const output = mixer.to.indexOf(strip.id)
   const table = parametersOf(device.capability)

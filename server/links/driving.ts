@@ -4,7 +4,7 @@ import { differences, parametersOf, rampOf, showParameter, valueAt } from '../..
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf } from '../store/client'
-import type { Link, SendOutcome } from './link'
+import type { SendOutcome } from './link'
 import { lookAtDevices, ownedOf, type Owned } from './links'
 
 const complain = (error: unknown) => complainOf('Links', error)
@@ -13,7 +13,7 @@ const complain = (error: unknown) => complainOf('Links', error)
 export interface LinkCommand {
   /** Parameters whose draft shall go out; null: all that differ from what the device holds. */
   paths: string[] | null
-  /** Reads the device back afterwards. */
+  /** Says what the device does not hold all the same. */
   readBack: boolean
   number: number
 }
@@ -49,8 +49,7 @@ async function carryOut(mine: Owned, command: LinkCommand): Promise<SendReport> 
       sent: outcomes.filter(([, o]) => o.ok).map(([path]) => path),
       left: outcomes.flatMap(([path, o]) => (o.ok ? [] : [{ path, why: o.why }])),
     }
-    if (readBack && report.sent.length) await compareBack(site, device, link, report)
-    if (!readBack) readBackLater(mine, new Map(report.sent.map(path => [path, sent.get(path)])))
+    if (readBack && report.sent.length) await compareBack(site, device, report)
     return report
   }
   finally {
@@ -58,37 +57,8 @@ async function carryOut(mine: Owned, command: LinkCommand): Promise<SendReport> 
   }
 }
 
-/** Milliseconds after the last live value in which a device is read back. */
-const rests = 1500
-
-/** Reads a device back once nothing more is sent live: one that says yes may keep another value all the same. */
-function readBackLater(mine: Owned, sent: ReadonlyMap<string, unknown>) {
-  const { unread, wished, link } = mine
-  for (const [path, value] of sent) unread.set(path, value)
-  clearTimeout(mine.reader)
-  mine.reader = setTimeout(() => {
-    const due = [...unread]
-    unread.clear()
-    for (const [path, value] of due) if (!wished.has(path)) wished.set(path, value)
-    link.compare().catch(complain).finally(() => {
-      // what a later step wishes by now is that one's
-      for (const [path, value] of due) if (wished.get(path) === value) wished.delete(path)
-    })
-  }, rests).unref()
-}
-
-/** Reads a device back and takes out of the report what it does not really hold. */
-async function compareBack(site: string, device: string, link: Link, report: SendReport) {
-  try {
-    await link.compare()
-  }
-  catch (error) {
-    report.left.push(
-      ...report.sent.map(path => ({ path, why: `Sent, but not read back: ${(error as Error).message}.` })),
-    )
-    report.sent = []
-    return
-  }
+/** Takes out of the report what a device does not really hold: what was written was read back with it. */
+async function compareBack(site: string, device: string, report: SendReport) {
   const mirror = await actorOf(site).read()
   if (!mirror) return
   const { capability } = contentOf(mirror.documents, 'device', device)!

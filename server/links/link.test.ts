@@ -5,10 +5,11 @@ import { join } from 'node:path'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
-import type { Settings } from '../../core/rig'
+import { compact, type Settings } from '../../core/rig'
+import { foreignDevice, levelPath, type Manners } from '../testing/ocaDevice'
 import type { DeviceDriver, Told } from './driver'
 import { Link } from './link'
-import { lineDriver } from './lineDriver'
+import { ocaDriver } from './ocaDriver'
 
 const amplifier = ropewalkDevices.find(d => d.id === 'amp-c')!
 const ends: (() => void)[] = []
@@ -23,12 +24,12 @@ async function device(at = folder(), port = 0) {
   return { ...running, at, file: join(at, 'amp-c.json'), address: `127.0.0.1:${running.port}` }
 }
 /** A link whose owner keeps what it is told, each batch taking `slowly` ms. */
-function link(address: () => string | null, slowly = 0) {
+function link(address: () => Promise<string | null>, slowly = 0) {
   const states: string[] = []
   let held: Settings = {}
   const order: unknown[] = []
   const passed: string[][] = []
-  const made = new Link(lineDriver, address, {
+  const made = new Link(ocaDriver, address, {
     state: (state) => {
       states.push(state)
     },
@@ -60,27 +61,20 @@ async function stranger(behave: (socket: Socket) => void): Promise<string> {
   ends.push(() => server.close())
   return `127.0.0.1:${(server.address() as { port: number }).port}`
 }
-/** Answers a request as the stand-in would, but for what `special` does itself. */
-const answering
-  = (special: (socket: Socket, message: { id: number, op: string, values?: unknown }) => boolean) =>
-    (socket: Socket) =>
-      socket.on('data', (text) => {
-        for (const line of text.toString().split('\n').filter(Boolean)) {
-          const message = JSON.parse(line) as { id: number, op: string, values?: unknown }
-          if (special(socket, message)) continue
-          const { id, op, values } = message
-          const { capability } = amplifier
-          socket.write(`${JSON.stringify(op === 'describe' ? { id, capability, settings: {} } : { id, values })}\n`)
-        }
-      })
+/** A device that nobody has seen before. */
+async function foreign(manners: Manners = {}) {
+  const device = await foreignDevice(manners)
+  ends.push(device.close)
+  return device
+}
 
 describe('a link to a device', () => {
   it('reads everything, writes what the device can hold, and hears what others change', async () => {
     const amp = await device()
-    const a = link(() => amp.address)
-    const b = link(() => amp.address)
+    const a = link(async () => amp.address)
+    const b = link(async () => amp.address)
     await Promise.all([live(a), live(b)])
-    expect(a.held()).toEqual(amplifier.delivered)
+    expect(compact(amplifier.capability, a.held())).toEqual(amplifier.delivered)
     expect(await a.made.wish('/outputs/0/gain', -3.26)).toEqual({ ok: true, value: -3.5 }) // steps of half a decibel
     await vi.waitFor(() => expect(b.held()['/outputs/0/gain']).toBe(-3.5))
     expect(await a.made.wish('/outputs/0/gain', 99)).toMatchObject({
@@ -96,7 +90,7 @@ describe('a link to a device', () => {
   it('says that the device is lost, keeps wishes back, and is live again when it is back with '
     + 'what it kept', async () => {
     const amp = await device()
-    const l = link(() => amp.address)
+    const l = link(async () => amp.address)
     await live(l)
     await l.made.wish('/outputs/1/mute', true)
     amp.close()
@@ -113,121 +107,91 @@ describe('a link to a device', () => {
   it('40 quick turns of a knob at the device end in its last value, in their order, however slowly they '
     + 'are kept', async () => {
     const amp = await device()
-    const hand = link(() => amp.address)
-    const watching = link(() => amp.address, 15)
+    const hand = link(async () => amp.address)
+    const watching = link(async () => amp.address, 15)
     await Promise.all([live(hand), live(watching)])
     for (let n = 1; n <= 40; n++) await hand.made.wish('/outputs/0/gain', -n)
     await vi.waitFor(() => expect(watching.order).toHaveLength(40))
     expect(watching.order).toEqual(Array.from({ length: 40 }, (_, k) => -k - 1))
   })
-  it('a value that is written while the device is read again is newer than what was read, in whichever piece they come',
-    async () => {
-      for (const together of [true, false]) {
-        let described = 0
-        let waiting: string | null = null
-        const address = await stranger(answering((socket, { id, op, values }) => {
-          if (op === 'describe' && ++described > 1) {
-            const settings = { '/outputs/0/gain': -17.5 }
-            waiting = `${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`
-            if (together) return true
-            socket.write(waiting)
-            waiting = null
-            return true
-          }
-          if (op !== 'set' || waiting === null) return false
-          socket.write(`${waiting}${JSON.stringify({ id, values })}\n`)
-          return true
-        }))
-        const l = link(() => address)
-        await live(l)
-        const compared = l.made.compare()
-        await vi.waitFor(() => expect(described).toBe(2))
-        const sent = await l.made.wish('/outputs/0/gain', -8.5)
-        await compared
-        expect(sent).toEqual({ ok: true, value: -8.5 })
-        await vi.waitFor(() => expect(l.order).toEqual([-8.5]))
-        expect(l.held()['/outputs/0/gain']).toBe(-8.5)
-      }
-    })
-  it('a value that is written while the device is read again is newer, however much is told before it',
-    async () => {
-      for (const turns of [0, 1, 2, 3, 4, 5, 6]) {
-        let described = 0
-        let waiting: string | null = null
-        const other = JSON.stringify({ event: 'changed', values: [['/outputs/1/gain', -3]] })
-        const address = await stranger(answering((socket, { id, op, values }) => {
-          if (op === 'describe' && ++described > 1) {
-            const settings = { '/outputs/0/gain': -17.5 }
-            waiting = `${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`
-            return true
-          }
-          if (op !== 'set' || waiting === null) return false
-          socket.write(`${`${other}\n`.repeat(450)}${waiting}`)
-          const answer = (left: number) => {
-            if (left) setImmediate(answer, left - 1)
-            else socket.write(`${JSON.stringify({ id, values })}\n`)
-          }
-          answer(turns)
-          return true
-        }))
-        const l = link(() => address)
-        await live(l)
-        const compared = l.made.compare()
-        await vi.waitFor(() => expect(described).toBe(2))
-        expect(await l.made.wish('/outputs/0/gain', -8.5)).toEqual({ ok: true, value: -8.5 })
-        await compared
-        expect(l.held()['/outputs/0/gain'], `answered ${turns} turns later`).toBe(-8.5)
-      }
-    })
-  it('a change at the device that crosses a write is kept in the device’s order: both ends agree', async () => {
-    // the device takes the write, and then a hand turns the same knob, before the answer is out
-    const address = await stranger(
-      answering((socket, { id, op, values }) => {
-        if (op !== 'set') return false
-        socket.write(`${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -20]] })}\n`)
-        socket.write(`${JSON.stringify({ id, values })}\n`)
-        socket.write(`${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -8]] })}\n`)
-        return true
-      }),
-    )
-    const l = link(() => address, 5)
+  it('a value that is written while the device is read again is newer than what was read', async () => {
+    let hold: Promise<void> | undefined
+    let release = () => {}
+    const device = await foreign({ before: ({ name }) => (name === 'GetGain' ? hold : undefined) })
+    const l = link(async () => device.address)
     await live(l)
-    await l.made.wish('/outputs/0/gain', -3)
-    await vi.waitFor(() => expect(l.order).toEqual([-20, -3, -8]))
-    expect(l.held()).toEqual({ '/outputs/0/gain': -8 })
+    hold = new Promise(done => (release = done))
+    device.gain = -17.5
+    const compared = l.made.compare()
+    const sent = l.made.wish(levelPath, -8.5)
+    release()
+    hold = undefined
+    expect(await sent).toEqual({ ok: true, value: -8.5 })
+    await compared
+    expect(l.held()[levelPath]).toBe(-8.5)
+    expect(device.gain).toBe(-8.5)
   })
-  it('wishes of one parameter that wait are sent as the newest only, many as one message', async () => {
-    const messages: unknown[][] = []
-    let release: (() => void) | null = null
-    const address = await stranger(
-      answering((socket, { id, op, values }) => {
-        if (op !== 'set') return false
-        messages.push(values as unknown[])
-        const answer = () => void socket.write(`${JSON.stringify({ id, values })}\n`)
-        if (messages.length === 1) release = answer
-        else answer()
-        return true
-      }),
-    )
-    const l = link(() => address)
+  it('1,000 turns at the front while the same level is written end alike on both sides', async () => {
+    const device = await foreign({
+      before: ({ name }, at) => {
+        if (name !== 'SetGain') return undefined
+        for (let n = 0; n < 10; n++) at.tell(at.gain = -Math.floor(60 * Math.random()))
+        return undefined
+      },
+      after: ({ name }, at) => {
+        if (name === 'SetGain' && Math.random() < 0.5) at.tell(at.gain = -Math.floor(60 * Math.random()))
+      },
+    })
+    const l = link(async () => device.address, 1)
     await live(l)
-    const first = l.made.wish('/outputs/0/gain', -1)
-    await vi.waitFor(() => expect(release).not.toBeNull())
-    const later = [-2, -3, -4].map(v => l.made.wish('/outputs/0/gain', v))
-    const other = l.made.wish('/outputs/1/gain', -9)
-    release!()
-    expect((await Promise.all([first, ...later, other])).every(o => o.ok)).toBe(true)
-    expect(messages).toEqual([
-      [['/outputs/0/gain', -1]],
-      [
-        ['/outputs/0/gain', -4],
-        ['/outputs/1/gain', -9],
-      ],
-    ])
+    for (let n = 0; n < 100; n++) await l.made.wish(levelPath, -(n % 50))
+    await vi.waitFor(() => expect(l.held()[levelPath]).toBe(device.gain))
+  })
+  it('a change at the device that crosses a write is kept in the device’s order: both ends agree', async () => {
+    // a hand turns the level before the device takes the write, and again before the answer is out
+    const device = await foreign({
+      before: ({ name }, at) => {
+        if (name === 'SetGain') at.tell(at.gain = -20)
+        return undefined
+      },
+      after: ({ name }, at) => {
+        if (name === 'SetGain') at.tell(at.gain = -8)
+      },
+    })
+    const l = link(async () => device.address, 5)
+    await live(l)
+    await l.made.wish(levelPath, -3)
+    await vi.waitFor(() => expect(l.order).toEqual([-20, -3, -8]))
+    expect(l.held()[levelPath]).toBe(-8)
+  })
+  it('a device that does not tell what was written is read back', async () => {
+    const device = await foreign({ isMute: true, after: ({ name }, at) => {
+      if (name === 'SetGain') at.gain = Math.round(at.gain)
+    } })
+    const l = link(async () => device.address)
+    await live(l)
+    expect(await l.made.wish(levelPath, -3.4)).toEqual({ ok: true, value: -3 })
+    expect(l.order).toEqual([-3])
+  })
+  it('wishes of one parameter that wait are sent as the newest only', async () => {
+    let release = () => {}
+    const first = new Promise<void>(done => (release = done))
+    const device = await foreign({ before: ({ name, values }) =>
+      (name === 'SetGain' && values[0] === -1 ? first : undefined) })
+    const l = link(async () => device.address)
+    await live(l)
+    const one = l.made.wish(levelPath, -1)
+    await vi.waitFor(() => expect(device.calls.some(c => c.name === 'SetGain')).toBe(true))
+    const later = [-2, -3, -4].map(value => l.made.wish(levelPath, value))
+    const other = l.made.wish('/main/Mute', true)
+    release()
+    expect((await Promise.all([one, ...later, other])).every(o => o.ok)).toBe(true)
+    const set = device.calls.filter(c => c.name.startsWith('Set')).map(c => c.values[0])
+    expect(set).toEqual([-1, -4, 1])
   })
   it('a level rises by its ramp, whose values are no news; a newer wish ends it', async () => {
     const d = await device()
-    const l = link(() => d.address, 5)
+    const l = link(async () => d.address, 5)
     await live(l)
     const path = '/outputs/0/gain'
     await l.made.wish(path, -40)
@@ -241,75 +205,65 @@ describe('a link to a device', () => {
     expect((JSON.parse(readFileSync(d.file, 'utf8')) as { settings: Settings }).settings[path]).toBe(-60)
   })
   it('a level that is read on its way up is told to be passing until the device confirms where it leads', async () => {
-    const messages: unknown[] = []
-    const release: (() => void)[] = []
-    const path = '/outputs/0/gain'
-    const address = await stranger(answering((socket, { id, op, values }) => {
-      if (op === 'describe') {
-        const settings = { [path]: -20 }
-        socket.write(`${JSON.stringify({ id, capability: amplifier.capability, settings })}\n`)
-      }
-      if (op !== 'set') return op === 'describe'
-      messages.push(values)
-      release.push(() => socket.write(`${JSON.stringify({ id, values })}\n`))
-      return true
-    }))
-    const l = link(() => address)
+    const releases: (() => void)[] = []
+    const device = await foreign({ before: ({ name }) => {
+      if (name !== 'SetGain') return undefined
+      return new Promise<void>(done => releases.push(done))
+    } })
+    device.gain = -30
+    const l = link(async () => device.address)
     await live(l)
-    const up = l.made.wish(path, -10, [-20])
+    const up = l.made.wish(levelPath, -10, [-20])
     for (const step of [1, 2]) {
-      await vi.waitFor(() => expect(messages).toHaveLength(step))
-      await l.made.compare()
-      release[step - 1]!()
+      await vi.waitFor(() => expect(releases).toHaveLength(step))
+      const compared = l.made.compare()
+      releases[step - 1]!()
+      await compared
     }
     expect(await up).toEqual({ ok: true, value: -10 })
     await l.made.compare()
-    expect(l.passed).toEqual([[], [path], [path], []])
+    expect(l.passed.slice(0, 2)).toEqual([[], [levelPath]])
+    expect(l.passed.at(-1)).toEqual([])
   })
-  it('a device that floods holds up nobody: its 30,000 lines are kept, and timers run meanwhile', async () => {
+  it('a device that floods holds up nobody: its 30,000 changes are kept, and timers run meanwhile', async () => {
     const count = 30_000
-    const address = await stranger(
-      answering((socket, { id, op }) => {
-        if (op !== 'describe') return false
-        socket.write(`${JSON.stringify({ id, capability: amplifier.capability, settings: {} })}\n`)
-        const line = (n: number) =>
-          `${JSON.stringify({ event: 'changed', values: [['/outputs/0/gain', -(n % 50)]] })}\n`
-        socket.write(Array.from({ length: count }, (_, n) => line(n)).join(''))
-        return true
-      }),
-    )
-    const l = link(() => address)
+    const device = await foreign()
+    const l = link(async () => device.address)
+    await live(l)
     let turns = 0
     const timer = setInterval(() => turns++, 1)
     ends.push(() => clearInterval(timer))
-    await live(l)
+    for (let n = 1; n <= count; n++) device.tell(-1 - (n % 50))
     await vi.waitFor(() => expect(l.order).toHaveLength(count), { timeout: 30_000 })
-    expect(l.held()['/outputs/0/gain']).toBe(-((count - 1) % 50))
+    expect(l.held()[levelPath]).toBe(-1 - (count % 50))
     expect(turns).toBeGreaterThan(10)
   })
   it('a device that takes wishes and never answers is given up, and the wish says so', async () => {
-    const address = await stranger(answering((_, { op }) => op === 'set'))
-    const l = link(() => address)
+    const device = await foreign({ before: ({ name }) => (name === 'SetGain' ? new Promise(() => {}) : undefined) })
+    const l = link(async () => device.address)
     await live(l)
-    expect(await l.made.wish('/outputs/0/gain', -3)).toMatchObject({
-      ok: false,
-      why: expect.stringContaining('draft'),
-    })
+    expect(await l.made.wish(levelPath, -3)).toMatchObject({ ok: false, why: expect.stringContaining('draft') })
     expect(l.states).toContain('lost')
   })
+  it('a refusal is told by its reason, and what the device holds is known', async () => {
+    const device = await foreign({ before: ({ name }) => (name === 'SetGain' ? 3 : undefined) })
+    device.gain = -6
+    const l = link(async () => device.address)
+    await live(l)
+    expect(await l.made.wish(levelPath, -3)).toEqual({
+      ok: false, why: 'The device refused: Device gain: somebody else has locked it',
+    })
+    expect(l.held()[levelPath]).toBe(-6)
+  })
   it.each<[string, (socket: Socket) => void, RegExp]>([
-    ['garbage', s => void s.write('\u0000\u0001 not json\n'), /not JSON/],
-    ['silence', () => {}, /does not answer/],
+    ['garbage', s => void s.write('\u0000\u0001 not of this kind\n'), /no OCP\.1/],
+    ['silence', () => {}, /does not answer|silent/],
     ['a closed door', s => s.destroy(), /closed the connection|ECONNRESET|EPIPE/],
-    ['a line without end', s => void s.write('x'.repeat(5 * 1024 * 1024)), /line without end/],
-    [
-      'a wrong description',
-      s => s.on('data', () => s.write('{"id":1,"capability":{},"settings":{}}\n')),
-      /Invalid/,
-    ],
+    ['a message without end', s => void s.write(Buffer.from('3b0001ffffffff010001', 'hex')), /too long/],
+    ['a message cut short', s => void s.write(Buffer.from('3b00010000000c030001000000', 'hex')), /not understood/],
   ])('meets %s with a reason and goes on trying', async (_, behave, why) => {
     const address = await stranger(behave)
-    const l = link(() => address)
+    const l = link(async () => address)
     await vi.waitFor(() => expect(l.made.reason).toMatch(why), { timeout: 10_000 })
     expect(l.made.state).toBe('searching')
   })
@@ -329,7 +283,7 @@ describe('a link to a device', () => {
     const losers: ((why: string) => void)[] = []
     const kept: unknown[] = []
     let refuse = (_: Error) => {}
-    const made = new Link(driver, () => 'somewhere', {
+    const made = new Link(driver, async () => 'somewhere', {
       state: () => {},
       read: async () => {},
       held: told => told[0]!.value === 1
@@ -337,6 +291,7 @@ describe('a link to a device', () => {
         : Promise.resolve(void kept.push(...told.map(t => t.value))),
     })
     ends.push(() => made.stop())
+    await vi.waitFor(() => expect(opening.length).toBe(1))
     opening[0]!()
     await vi.waitFor(() => expect(made.state).toBe('live'))
     const gain = (value: number): Told[] => [{ path: '/outputs/0/gain', value, by: 'device' }]
@@ -354,51 +309,36 @@ describe('a link to a device', () => {
   })
   it('a wish to a link that was ended is answered', async () => {
     const amp = await device()
-    const l = link(() => amp.address)
+    const l = link(async () => amp.address)
     await live(l)
     l.made.stop()
     expect(await l.made.wish('/outputs/0/gain', -3)).toMatchObject({ ok: false })
   })
   it('waits for an address', async () => {
-    const l = link(() => null)
+    const l = link(async () => null)
     await vi.waitFor(() => expect(l.made.reason).toMatch(/no address/))
   })
 })
 
 describe('the simulated device', () => {
-  const talk = (port: number, ...messages: unknown[]) =>
-    new Promise<Record<string, unknown>[]>((resolve, reject) => {
-      let text = ''
-      const lines = messages.map(m => (typeof m === 'string' ? m : JSON.stringify(m)))
-      const socket = connect(port, '127.0.0.1', () => socket.write(`${lines.join('\n')}\n`))
-      socket.setTimeout(5000, () => reject(new Error('no answer')))
-      socket.on('data', (d) => {
-        text += d
-        const got = text.split('\n').slice(0, -1)
-        if (got.length < lines.length) return
-        socket.destroy()
-        resolve(got.map(l => JSON.parse(l) as Record<string, unknown>))
-      })
-      socket.on('error', reject)
-    })
-  const set = (path: string, value: unknown) => ({ id: 1, op: 'set', values: [[path, value]] })
-  it('answers nonsense with a sentence and keeps running', async () => {
+  const rackOf = async (port: number) => {
+    const l = link(async () => `127.0.0.1:${port}`)
+    await live(l)
+    return l
+  }
+  it('closes the link on nonsense and keeps running', async () => {
     const amp = await device()
-    const answers = await talk(
-      amp.port,
-      'hello',
-      { id: 1, op: 'dance' },
-      { id: 2, op: 'set', values: 3 },
-      [],
-      'null',
-      { id: 3, op: 'ping' },
-    )
-    expect(answers.slice(0, 5).every(a => typeof a.error === 'string')).toBe(true)
-    expect(answers[5]).toEqual({ id: 3 })
+    for (const bytes of [Buffer.from('hello, device'), Buffer.from('3b0001ffffffff010001', 'hex')]) {
+      await new Promise<void>((done) => {
+        const socket = connect(amp.port, '127.0.0.1', () => socket.write(bytes))
+        socket.on('close', () => done())
+      })
+    }
+    expect((await rackOf(amp.port)).held()).toMatchObject(amplifier.delivered)
   })
   it('keeps its settings over a power cut, and puts damaged ones aside', async () => {
     const amp = await device()
-    await talk(amp.port, set('/outputs/0/delay', 0.01))
+    await amp.turn('default', '/outputs/0/delay', 0.01)
     amp.close()
     expect(JSON.parse(readFileSync(amp.file, 'utf8'))).toEqual({
       version: 2,
@@ -407,25 +347,24 @@ describe('the simulated device', () => {
     writeFileSync(amp.file, '{"version":2,"set')
     const quiet = vi.spyOn(console, 'error').mockImplementation(() => {})
     const again = await device(amp.at)
-    const [answer] = await talk(again.port, { id: 1, op: 'describe' })
     quiet.mockRestore()
-    expect(answer!.settings).toEqual(amplifier.delivered)
+    expect(await again.settings('default')).toEqual(amplifier.delivered)
     expect(readFileSync(`${amp.file}.damaged`, 'utf8')).toContain('{"version":2,"set')
   })
-  it('has a copy for each rack, apart from every other', async () => {
+  it('has a copy for each rack, apart from every other, with a number of its own', async () => {
     const amp = await device()
-    await talk(amp.port, { id: 0, op: 'rack', rack: 'ann' }, set('/outputs/0/gain', -9))
-    const [, anns] = await talk(amp.port, { id: 0, op: 'rack', rack: 'ann' }, { id: 1, op: 'describe' })
-    const [, bens] = await talk(amp.port, { id: 0, op: 'rack', rack: 'ben' }, { id: 1, op: 'describe' })
-    expect([anns!.settings, bens!.settings]).toEqual([{ '/outputs/0/gain': -9 }, {}])
+    const [ann, ben] = [await rackOf(await amp.rack('ann')), await rackOf(await amp.rack('ben'))]
+    await ann.made.wish('/outputs/0/gain', -9)
+    expect([await amp.settings('ann'), await amp.settings('ben')]).toEqual([{ '/outputs/0/gain': -9 }, {}])
+    expect(ben.held()['/outputs/0/gain']).toBe(0)
   })
   it('in a rack of the first version stands as it stood: as delivered then, or as it kept it', async () => {
     const at = mkdtempSync(join(tmpdir(), 'kovrin-device-'))
     const told = async () => {
       const amp = await runDevice(ropewalkDevices.find(d => d.id === 'amp-b')!, at)
-      const [, answer] = await talk(amp.port, { id: 0, op: 'rack', rack: 'first' }, { id: 1, op: 'describe' })
+      const settings = await amp.settings('first')
       amp.close()
-      return answer!.settings
+      return settings
     }
     expect(await told()).toEqual({ '/outputs/1/gain': -3 })
     writeFileSync(join(at, 'amp-b.json'), JSON.stringify({ version: 2, settings: { '/outputs/0/gain': -12 } }))
@@ -433,12 +372,13 @@ describe('the simulated device', () => {
   })
   it('with a full disk refuses, and holds what it held', async () => {
     const amp = await device()
-    await talk(amp.port, set('/outputs/0/gain', -4))
+    const l = await rackOf(amp.port)
+    await l.made.wish('/outputs/0/gain', -4)
     rmSync(amp.at, { recursive: true })
     writeFileSync(amp.at, 'no folder: nothing can be written here')
-    const [refused] = await talk(amp.port, set('/outputs/0/gain', -20))
-    expect(refused!.error).toEqual(expect.any(String))
-    const [answer] = await talk(amp.port, { id: 1, op: 'describe' })
-    expect(answer!.settings).toEqual({ '/outputs/0/gain': -4 })
+    expect(await l.made.wish('/outputs/0/gain', -20))
+      .toMatchObject({ ok: false, why: expect.stringContaining('failed') })
+    expect(await amp.settings('default')).toEqual({ '/outputs/0/gain': -4 })
+    expect(l.held()['/outputs/0/gain']).toBe(-4)
   })
 })

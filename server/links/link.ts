@@ -68,7 +68,7 @@ export class Link {
 
   constructor(
     private readonly driver: DeviceDriver,
-    private readonly address: () => string | null,
+    private readonly address: () => Promise<string | null>,
     private readonly events: LinkEvents,
     private readonly isWatched: () => boolean = () => true,
   ) {
@@ -102,11 +102,12 @@ export class Link {
   }
 
   private async open() {
-    const at = this.address()
-    if (!at) return this.later('It has no address')
     const trial = ++this.trial
     const counts = () => trial === this.trial
     try {
+      const at = await this.address()
+      if (!counts()) return
+      if (!at) return this.later('It has no address')
       const opened = await this.driver(at, {
         held: told => counts() && this.hear(told),
         lost: why => counts() && this.later(why),

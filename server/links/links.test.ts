@@ -1,9 +1,7 @@
-import { randomUUID } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
-import { connect, createServer, type Socket } from 'node:net'
+import { connect, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { createInterface } from 'node:readline'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { contentOf, type LinkState } from '../../core/documents'
@@ -14,11 +12,13 @@ import { actorOf } from '../store/actor'
 import { database } from '../store/client'
 import { makeEdits } from '../store/edits'
 import { Passage } from '../store/gate'
+import { foreignDevice, levelPath, type Manners } from '../testing/ocaDevice'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { confirmAddress } from './addresses'
 import { takeClaim } from './claims'
 import { drive } from './driving'
 import { claimsOf, lookAtDevices, ownedOf, startLinks, stopLinks } from './links'
+import { ocaDriver } from './ocaDriver'
 
 beforeAll(async () => {
   await openTestDatabase()
@@ -124,11 +124,11 @@ it('a wish that waits for its link to come back goes out once, and nothing that 
     await drive(site, 'amp-c', { paths: [path], readBack: true, number: actorOf(site).number })
     await drafted(site, path, -6)
     const seen: number[] = []
-    const other = connect(amp.port, '127.0.0.1')
-    createInterface(other).on('line', (line) => {
-      const { values = [] } = JSON.parse(line) as { values?: [string, number][] }
-      seen.push(...values.filter(([at]) => at === path).map(([, value]) => value))
+    const other = await ocaDriver(`127.0.0.1:${amp.port}`, {
+      held: told => seen.push(...told.filter(t => t.path === path).map(t => t.value as number)),
+      lost: () => {},
     })
+    await other.read()
     // its lock goes with the connection to the database: the link is opened anew
     await database().execute(sql`select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory'
       and database = (select oid from pg_database where datname = current_database())`)
@@ -139,117 +139,85 @@ it('a wish that waits for its link to come back goes out once, and nothing that 
     expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-6, -6])
     await expect.poll(() => seen.at(-1)).toBe(-6)
     expect(seen).toEqual(seen.toSorted((a, b) => a - b))
-    other.destroy()
+    other.close()
     close()
     amp.close()
   })
 
-/** A device that says yes to everything, and keeps what it likes; `tells` goes to whoever is connected. */
-async function liar(
-  keeps: Record<string, unknown>,
-  answers: (values: [string, unknown][]) => unknown[],
-  /** What it tells right behind its description of itself. */
-  news: [string, unknown][] = [],
-) {
-  const sockets = new Set<Socket>()
-  const serial = randomUUID()
-  const server = createServer((socket) => {
-    sockets.add(socket)
-    createInterface(socket).on('line', (line) => {
-      const { id, op, values = [] } = JSON.parse(line) as { id: number, op: string, values?: [string, unknown][] }
-      const settings = { ...amplifier.delivered, ...keeps }
-      const itself = { capability: amplifier.capability, settings, serial }
-      const said = op === 'describe' ? itself : { values: answers(values) }
-      const changed = op === 'describe' && news.length ? `${JSON.stringify({ event: 'changed', values: news })}\n` : ''
-      socket.write(`${JSON.stringify({ id, ...(op === 'ping' ? {} : said) })}\n${changed}`)
-    })
-  })
-  await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
-  const close = () => {
-    for (const socket of sockets) socket.destroy()
-    server.close()
-  }
-  const tells = (values: [string, unknown][]) => {
-    for (const socket of sockets) socket.write(`${JSON.stringify({ event: 'changed', values })}\n`)
-  }
-  return { address: `127.0.0.1:${(server.address() as { port: number }).port}`, close, tells }
-}
-const drafted = async (site: string, path: string, value: number) => {
+const drafted = async (site: string, path: string, value: number | boolean) => {
   const { 'settings/amp-c': draft } = await documentsOf(site) as Record<string, Record<string, unknown>>
   const edits = [{ document: 'settings/amp-c', path, old: draft![path], new: value }]
   expect(await makeEdits(site, { edits, gesture: null, live: false }, ann)).toMatchObject({ ok: true })
 }
 
-it('what a device tells right behind its description of itself is newer than that, at every reading', async () => {
-  const path = '/outputs/0/gain'
-  const device = await liar({ [path]: -12 }, values => values, [[path, -3]])
+/** A site whose amplifier is of somebody else’s making, in step with it. */
+async function siteWithForeign(manners: Manners, gain: number) {
+  const device = await foreignDevice(manners)
+  device.gain = gain
   const site = await siteWith(device.address)
   await confirmAddress(device.address, 'Ann')
   await expect.poll(() => stateOf(site)).toBe('live')
+  return { device, site }
+}
+const heldLevel = async (site: string) => contentOf(await documentsOf(site), 'held', 'amp-c')?.[levelPath]
+
+it('what a device tells right behind what is read of it is newer than that, at every reading', async () => {
+  const { device, site } = await siteWithForeign({
+    after: ({ name }, at) => {
+      if (name === 'GetGain') at.tell(-3)
+    },
+  }, -12)
   for (let n = 0; n < 5; n++) {
-    const { number } = actorOf(site)
-    const report = await drive(site, 'amp-c', { paths: ['/outputs/1/mute'], readBack: true, number })
-    expect(report.left).toEqual([])
-    await expect.poll(async () => contentOf(await documentsOf(site), 'held', 'amp-c')?.[path]).toBe(-3)
+    await ownedOf(site, 'amp-c')!.link.compare()
+    await expect.poll(() => heldLevel(site)).toBe(-3)
   }
   device.close()
 })
 
 it('a device that says yes and keeps another value: the wish stays, the difference is told', async () => {
-  const path = '/outputs/0/gain'
-  const device = await liar({ [path]: -12 }, values => values)
-  const site = await siteWith(device.address)
-  await confirmAddress(device.address, 'Ann')
-  await expect.poll(() => stateOf(site)).toBe('live')
-  await drafted(site, path, -7)
+  const keeps = -12
+  const { device, site } = await siteWithForeign({
+    isMute: true,
+    after: (_, at) => {
+      at.gain = keeps
+    },
+  }, keeps)
+  await drafted(site, levelPath, -27)
   const { number } = actorOf(site)
   expect(await drive(site, 'amp-c', { paths: null, readBack: true, number }))
-    .toEqual({ sent: [], left: [{ path, why: expect.saying(/holds −12\.0 dB all the same/) as string }] })
-  const now = await documentsOf(site)
-  expect([contentOf(now, 'settings', 'amp-c')![path], contentOf(now, 'held', 'amp-c')![path]]).toEqual([-7, -12])
-  // live it is taken at its word, and read back as soon as nothing more comes
-  await drafted(site, path, -9)
-  expect(await drive(site, 'amp-c', { paths: [path], readBack: false, number: actorOf(site).number }))
-    .toEqual({ sent: [path], left: [] })
-  const both = async () => {
-    const later = await documentsOf(site)
-    return [contentOf(later, 'settings', 'amp-c')![path], contentOf(later, 'held', 'amp-c')![path]]
-  }
-  await expect.poll(both, { timeout: 10_000 }).toEqual([-9, -12])
+    .toEqual({ sent: [], left: [{ path: levelPath, why: expect.saying(/holds −12\.0 dB all the same/) as string }] })
+  const both = async () =>
+    [contentOf(await documentsOf(site), 'settings', 'amp-c')![levelPath], await heldLevel(site)]
+  expect(await both()).toEqual([-27, keeps])
+  // live it is read back as well
+  await drafted(site, levelPath, -29)
+  expect(await drive(site, 'amp-c', { paths: [levelPath], readBack: false, number: actorOf(site).number }))
+    .toEqual({ sent: [levelPath], left: [] })
+  await expect.poll(both).toEqual([-29, keeps])
   device.close()
 })
 
-it('a device that leaves a value out of its answer, or tells what cannot be: answered, the good kept, the bad named',
-  async () => {
-    const [good, other] = ['/outputs/0/gain', '/outputs/1/gain']
-    const device = await liar({ [good]: -7 }, values => values.filter(([path]) => path !== other))
-    const site = await siteWith(device.address)
-    await confirmAddress(device.address, 'Ann')
-    await expect.poll(() => stateOf(site)).toBe('live')
-    await drafted(site, good, -7)
-    await drafted(site, other, -5)
-    const { number } = actorOf(site)
-    expect(await drive(site, 'amp-c', { paths: [good, other], readBack: false, number }))
-      .toEqual({ sent: [good], left: [{ path: other, why: expect.saying(/did not answer/) as string }] })
-    let deep: unknown = 1
-    for (let n = 0; n < 3000; n++) deep = [deep]
-    device.tells([['/outputs/0/mute', 'perhaps'], ['/outputs/1/mute', true], ['/nowhere', deep], [other, 1e308]])
-    await expect.poll(async () => contentOf(await documentsOf(site), 'held', 'amp-c')?.['/outputs/1/mute']).toBe(true)
-    const held = contentOf(await documentsOf(site), 'held', 'amp-c')!
-    expect([held['/outputs/0/mute'], held['/nowhere'], held[other]]).toEqual([undefined, undefined, undefined])
-    await expect.poll(async () => (await linkOf(site))?.misfits.join(' ')).toMatch(/mute.*cannot be/i)
-    expect(await stateOf(site)).toBe('live')
-    // what it really is is not known: −7 dB may be much louder, and is asked for
-    const wish = { device: 'amp-c', path: other, value: -7 }
-    const now = await documentsOf(site)
-    const passage = new Passage(site)
-    const refused = await passage.admit(now, [wish])
-    expect(refused).toMatchObject({ status: 'louder', why: expect.saying(/not known by how much/) as string })
-    expect(await passage.admit(now, [{ ...wish, path: good }])).toBeNull()
-    const rises = refused?.status === 'louder' ? refused.rises : []
-    expect(await new Passage(site, rises).admit(now, [wish])).toBeNull()
-    device.tells([[other, -9]])
-    await expect.poll(async () => (await linkOf(site))?.unknown).not.toContain(other)
-    expect(await new Passage(site).admit(await documentsOf(site), [wish])).toBeNull()
-    device.close()
-  })
+it('a device that refuses one value, or tells what cannot be: the good kept, the bad named', async () => {
+  const mute = '/main/Mute'
+  const { device, site } = await siteWithForeign({ before: ({ name }) => (name === 'SetState' ? 8 : undefined) }, -40)
+  await drafted(site, levelPath, -37)
+  await drafted(site, mute, true)
+  const { number } = actorOf(site)
+  expect(await drive(site, 'amp-c', { paths: [levelPath, mute], readBack: false, number }))
+    .toEqual({ sent: [levelPath], left: [{ path: mute, why: expect.saying(/no such setting/) as string }] })
+  device.tell(Infinity)
+  await expect.poll(async () => (await linkOf(site))?.misfits.join(' ')).toMatch(/gain.*cannot be/i)
+  expect(await heldLevel(site)).toBe(-37)
+  expect(await stateOf(site)).toBe('live')
+  // what it really is is not known: −37 dB may be much louder, and is asked for
+  const wish = { device: 'amp-c', path: levelPath, value: -37 }
+  const now = await documentsOf(site)
+  const refused = await new Passage(site).admit(now, [wish])
+  expect(refused).toMatchObject({ status: 'louder', why: expect.saying(/not known by how much/) as string })
+  const rises = refused?.status === 'louder' ? refused.rises : []
+  expect(await new Passage(site, rises).admit(now, [wish])).toBeNull()
+  device.tell(-39)
+  await expect.poll(async () => (await linkOf(site))?.unknown).not.toContain(levelPath)
+  expect(await new Passage(site).admit(await documentsOf(site), [wish])).toBeNull()
+  device.close()
+})

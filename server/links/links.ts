@@ -9,7 +9,7 @@ import { claim, readClaims, releaseOthers, type Claim } from './claims'
 import { keepLink, keepRead, keepTold } from './keeping'
 import { isOpen, onOpened } from '../live/openSites'
 import { Link } from './link'
-import { lineDriver } from './lineDriver'
+import { ocaDriver } from './ocaDriver'
 import { Locks } from './locks'
 import { placeOf, resolveAddress, serialKey } from './places'
 import { message } from '../../core/words'
@@ -24,9 +24,6 @@ export interface Owned {
   link: Link
   /** Values that are being sent and read back. */
   wished: Map<string, unknown>
-  /** Values that were sent live and are to be read back in a while. */
-  unread: Map<string, unknown>
-  reader: NodeJS.Timeout | undefined
   /** What of the draft does not fit the device, and what the device tells that cannot be. */
   wrong: () => Pick<LinkState, 'misfits' | 'unknown'>
 }
@@ -194,7 +191,7 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
   let odd = new Map<string, string>()
   const wished = new Map<string, unknown>()
   const wrong = () => ({ misfits: [...left, ...[...odd.values()].slice(0, mostOdd)], unknown: [...odd.keys()] })
-  const link = new Link(lineDriver, () => resolveAddress(address), {
+  const link = new Link(ocaDriver, () => resolveAddress(address), {
     state: (state, why) => {
       sayLink(site, id, state, why, wrong()).catch(complain)
       // once a change, not once a try: it may fail for many reasons while it is away
@@ -220,7 +217,7 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
       if (found.size) sayLink(site, id, link.state, link.reason, wrong()).catch(complain)
     },
   }, () => isOpen(site))
-  const mine = { site, device: id, address, place, link, wished, unread: new Map(), reader: undefined, wrong }
+  const mine = { site, device: id, address, place, link, wished, wrong }
   owned.set(keyOf(site, id), mine)
 }
 

@@ -6,8 +6,8 @@ import { hostOf } from '../access/hosts'
 // One device may be reached at many addresses. A place is one name for all of them that lead to the same host and
 // port, so that a device is claimed once.
 
-/** Where the stand-ins listen, as the start script tells: {"processor":"127.0.0.1:41231"}. */
-const standinAddresses = (): Record<string, string> =>
+/** Where the desks of the stand-ins are, as the start script tells: {"processor":"127.0.0.1:41231"}. */
+const desks = (): Record<string, string> =>
   JSON.parse(process.env.KOVRIN_STANDINS ?? '{}') as Record<string, string>
 
 function standinOf(address: string) {
@@ -15,13 +15,26 @@ function standinOf(address: string) {
   return { name, rack }
 }
 
-/** Host and port of an address; `standin:processor@rack` is the copy of a simulated device in a rack of its own. */
-export function resolveAddress(address: string): string | null {
+/** Where simulated devices listened last, by their places. */
+const simulated = new Map<string, string>()
+const deskPatience = 2000
+
+/**
+ * Host and port of an address; `standin:processor@rack` is the copy of a simulated device in a rack of its own, whose
+ * desk tells where it listens. Null: none. Rejects where the desk does not answer.
+ */
+export async function resolveAddress(address: string): Promise<string | null> {
   if (!address.startsWith('standin:')) return address || null
   const { name, rack } = standinOf(address)
-  const at = standinAddresses()[name]
-  if (!at) return null
-  return rack === 'default' ? at : `${at}#${rack}`
+  const desk = desks()[name]
+  if (!desk) return null
+  try {
+    const answer = await fetch(`http://${desk}/racks/${rack}`, { signal: AbortSignal.timeout(deskPatience) })
+    const { port } = await answer.json() as { port: number }
+    simulated.set(await placeOf(address), `127.0.0.1:${port}`)
+    return `127.0.0.1:${port}`
+  }
+  catch (error) { throw new Error('No answer at this address', { cause: error }) }
 }
 
 /** Milliseconds for which what a name leads to is not asked again. */
@@ -72,8 +85,7 @@ export async function placeOf(address: string): Promise<string> {
   const host = hostOf(address)
   if (!host) return address
   const at = `${await hostAs(host.name)}:${host.port}`
-  const simulated = Object.entries(standinAddresses()).find(([, where]) => where === at)
-  return simulated ? `standin:${simulated[0]}@default` : at
+  return [...simulated].find(([, where]) => where === at)?.[0] ?? at
 }
 
 /** What a device is claimed by besides its place: the number that it tells of itself, whatever it is reached by. */

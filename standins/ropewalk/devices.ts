@@ -54,7 +54,7 @@ const processor: Capability = {
   ],
   mixers: matrix(8, 16),
   sensors: channels(16).map(n => ({
-    id: `level/${n}`,
+    id: `outputs/${n}/level`,
     name: `Level of output ${n + 1}`,
     kind: 'level',
     strip: `outputs/${n}`,
@@ -80,7 +80,7 @@ const amplifier = (model: string, count: number, fullScale: number): Capability 
   ],
   mixers: [],
   sensors: channels(count).map(n => ({
-    id: `heat/${n}`,
+    id: `outputs/${n}/heat`,
     name: `Temperature of channel ${n + 1}`,
     kind: 'temperature',
     strip: `outputs/${n}`,

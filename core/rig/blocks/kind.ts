@@ -20,6 +20,8 @@ export const finite = v.pipe(v.number('must be a number'), v.finite('must be a n
 export const base = {
   id: v.pipe(v.string(), v.regex(/^[\w-]+$/, 'An address has letters, digits, _ and -')),
   count: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(64))),
+  /** What the device itself calls it. */
+  name: v.optional(v.pipe(v.string(), v.maxLength(80))),
 }
 
 /** What a block does to a signal. Missing parts do nothing; `gain` 0 is silence. */
@@ -76,6 +78,7 @@ export interface BlockCapability {
   kind: string
   id: string
   count?: number | undefined
+  name?: string | undefined
 }
 
 /** What a device would hold of a wished value, or why it cannot. */

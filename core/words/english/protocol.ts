@@ -13,4 +13,11 @@ export const protocol = {
   'ocp1.type': 'There is no kind of message {type}.',
   'ocp1.alive': 'A keep-alive message says one interval above 0, in two or four bytes.',
   'ocp1.parameters': '{wanted} parameters are needed here, not {given}.',
+  'oca.deviceError': 'the device failed to do it',
+  'oca.locked': 'somebody else has locked it',
+  'oca.parameter': 'it does not understand the value',
+  'oca.outOfRange': 'the value is outside what it allows',
+  'oca.notImplemented': 'it has no such setting',
+  'oca.failed': 'it could not do it',
+  'oca.status': 'its status is {status}',
 } as const

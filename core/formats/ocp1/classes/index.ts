@@ -6,11 +6,12 @@ import * as blocks from './blocks'
 import * as agents from './agents'
 import * as networks from './networks'
 import * as managers from './managers'
+import * as own from './own'
 import type { OcaClass } from './define'
 
-/** Every class of AES70-2018 by its id. */
+/** Every class of AES70-2018, and those of our own, by its id. */
 export const ocaClasses: ReadonlyMap<string, OcaClass & { name: string }> = new Map(
-  [root, actuators, basic, sensors, blocks, agents, networks, managers].flatMap(part =>
+  [root, actuators, basic, sensors, blocks, agents, networks, managers, own].flatMap(part =>
     Object.entries(part).map(([name, known]) => [known.id, { ...known, name }] as const)),
 )
 
@@ -27,3 +28,15 @@ export function knownClassOf(id: readonly number[]): (OcaClass & { name: string 
   }
   return null
 }
+
+export { OcaBlock, OcaMatrix } from './blocks'
+export { OcaWorker } from './root'
+export { OcaMediaClock3 } from './networks'
+export { OcaLibrary } from './agents'
+export {
+  OcaDeviceManager, OcaLibraryManager, OcaMediaClockManager, OcaNetworkManager, OcaSubscriptionManager,
+} from './managers'
+export * from './actuators'
+export * from './sensors'
+export * from './own'
+export type { Method, OcaClass, Property } from './define'
