@@ -1,4 +1,6 @@
 import { allOf, contentOf } from '../core/documents'
+import { runDevice } from '../standins/device/device'
+import { ropewalkDevices } from '../standins/ropewalk/devices'
 import { area, choose, expect, openDemo, test, told, type } from './pages'
 
 test('a rig grows: devices of a kind, cables many at once, names; and one is taken away again', async ({
@@ -52,4 +54,46 @@ test('a rig grows: devices of a kind, cables many at once, names; and one is tak
   await told(page, 'info', /Undone/)
   await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toBeVisible()
   await expect(page.locator(`[data-cable="${added[0]!.id}:2"]`)).toBeVisible()
+})
+
+test('a device that nobody has seen before is added by its address, shows what it is, and is driven', async ({
+  page, site,
+}, info) => {
+  const made = ropewalkDevices.find(d => d.id === 'amp-c')!
+  const device = await runDevice(made, info.outputPath())
+  try {
+    await openDemo(page)
+    await area(page, 'Rig')
+    await page.getByRole('button', { name: 'Add devices' }).click()
+    const dialog = page.getByRole('dialog')
+    await choose(page, 'Kind', /Other, as it answers/)
+    await type(page, 'Name', 'Hired amp')
+    await type(page, 'Address', `127.0.0.1:${device.port}`)
+    await dialog.getByRole('button', { name: 'Add', exact: true }).click()
+    const row = page.locator('tr', { has: page.getByRole('textbox', { name: 'Name of Hired amp' }) })
+    // no address is connected to before somebody says so
+    await row.getByRole('button', { name: `Connect to 127.0.0.1:${device.port}` }).click()
+    await expect(row).toContainText('in sync')
+    await expect(row).toContainText('2 in, 2 out, 96 kHz')
+    await row.getByRole('button', { name: 'Open Hired amp' }).click()
+    const plate = page.getByTestId('device-plate')
+    await expect(plate).toContainText(made.capability.model)
+    await expect(plate.locator('[data-strip="outputs/1"]')).toContainText('0.0 dB')
+    await plate.locator('[data-strip="outputs/1"] tr').first().click()
+    await expect(page.getByTestId('shape-inspector')).toContainText('Hired amp, output 2')
+    // somebody turns it at its front
+    await device.turn('default', '/outputs/1/gain', -12)
+    await expect(plate.locator('[data-strip="outputs/1"]')).toContainText('\u221212.0 dB')
+    // and what is set here is in the device
+    const id = allOf(await site.documents(), 'device').find(d => d.name === 'Hired amp')!.id
+    expect((await site.edit(id, '/outputs/1/gain', -12, -20, { live: true })).status).toBe(200)
+    await expect.poll(async () => (await device.settings('default'))['/outputs/1/gain']).toBe(-20)
+    await expect(plate.locator('[data-strip="outputs/1"]')).toContainText('\u221220.0 dB')
+    // the page stands in the address, and comes back with it
+    await page.reload()
+    await expect(plate).toContainText(made.capability.model)
+    device.close()
+    await expect(plate).toContainText('offline')
+  }
+  finally { device.close() }
 })

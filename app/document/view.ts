@@ -70,6 +70,8 @@ export const useView = defineStore('view', () => {
   const thing = ref<string | null>(null)
   /** The loudspeaker sheet that is edited. */
   const sheet = ref('')
+  /** The device whose page is looked at. */
+  const device = ref('')
   /** The source that is aligned to another. */
   const aligned = ref<string | null>(null)
   const palette = ref(false)
@@ -96,6 +98,7 @@ export const useView = defineStore('view', () => {
     thing,
     plate,
     sheet,
+    device,
     aligned,
     palette,
     keySheet,
@@ -110,6 +113,11 @@ export const useView = defineStore('view', () => {
       sheet.value = id
       area.value = 'shape'
       plate.value = 'sheets'
+    },
+    openDevice(id: string) {
+      device.value = id
+      area.value = 'rig'
+      plate.value = 'device'
     },
     toggleTake: (id: string) => {
       hidden.value = hidden.value.includes(id) ? hidden.value.filter(h => h !== id) : [...hidden.value, id]

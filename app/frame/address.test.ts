@@ -4,7 +4,7 @@ import { readAddress, writeAddress, type KnownPlates } from './address'
 
 const plates: KnownPlates = {
   site: [],
-  rig: [],
+  rig: ['device'],
   run: [],
   watch: [],
   listen: ['inputs', 'ledger'],

@@ -55,11 +55,17 @@ export function writeAddress(at: Looking): { place: string[], query: Record<stri
   }
 }
 
+/** Which of several the plate shows: the sheet or the device that is looked at. */
+function itemOf({ plate, sheet, device }: View): string | null {
+  if (plate === 'sheets') return sheet
+  return plate === 'device' ? device : null
+}
+
 /** What is looked at now. */
 export const lookingOf = (view: View): Looking => ({
   area: view.area,
   plate: view.plate,
-  item: view.plate === 'sheets' ? view.sheet : null,
+  item: itemOf(view),
   cell: view.cell,
   strip: view.strip,
   thing: view.thing,
@@ -69,6 +75,7 @@ export const lookingOf = (view: View): Looking => ({
 export function lookAt(view: View, at: Looking) {
   view.go(at.area, at.plate)
   if (at.plate === 'sheets' && at.item !== null) view.sheet = at.item
+  if (at.plate === 'device' && at.item !== null) view.device = at.item
   if (at.cell) view.cell = at.cell
   view.strip = at.strip
   if (at.area === 'site') view.thing = at.thing

@@ -11,7 +11,7 @@ import { Session } from './session'
 
 const maker = 'Ropewalk'
 /** What reads, or says who it is, may pass a lock that keeps others from writing. */
-const isReading = (name: string) => name.startsWith('Get') || name.startsWith('Find')
+const isReading = (name: string) => name.startsWith('Get')
 const alwaysOpen = ['GetClassIdentification', 'GetLockable', 'GetRole', 'GetOwner', 'GetPath', 'GetMembers',
   'GetMembersRecursive']
 
@@ -76,7 +76,7 @@ export class Device {
       case 'LockTotal': return this.lock(session, number, true)
       case 'LockReadonly': return this.lock(session, number, false)
       case 'Unlock':
-        this.locks.delete(number)
+        if (this.locks.get(number)?.by === session) this.locks.delete(number)
         return ok()
       case 'SetLabel': {
         const label = String(values[0])

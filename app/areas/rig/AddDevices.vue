@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { freeNames } from '~~/core/rig'
 import { deviceKinds, type DeviceKindId } from '~~/core/rig/catalogue'
 import { useRig } from '~/document/useRig'
 import { useSite } from '~/document/site'
@@ -21,15 +22,8 @@ const usual = computed(() => phrase(deviceKinds[kind.value].name).split(',')[0]!
 watch(() => props.open, (open) => {
   if (open) [name.value, address.value, count.value] = ['', '', 1]
 })
-/** Names that nothing in the rack has yet: numbered where there are several. */
-const names = computed(() => {
-  const base = name.value.trim() || usual.value
-  const taken = new Set(site.devices.map(d => d.name))
-  if (count.value === 1 && !taken.has(base)) return [base]
-  const found: string[] = []
-  for (let n = 1; found.length < count.value; n++) if (!taken.has(`${base} ${n}`)) found.push(`${base} ${n}`)
-  return found
-})
+const names = computed(() =>
+  freeNames(name.value.trim() || usual.value, count.value, site.devices.map(d => d.name)))
 async function add() {
   adding.value = true
   try {

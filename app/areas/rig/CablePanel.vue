@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { cablesBetween, channelsIn, endpointOf, sameEndpoint, type Endpoint } from '~~/core/rig'
+import { cablesBetween, channelsIn, endpointOf, type Endpoint } from '~~/core/rig'
 import { toldOf, wordsOf } from '~~/core/words'
 import { useRig } from '~/document/useRig'
 import { useSite } from '~/document/site'
 import { phrase } from '~/parts/phrase'
+import { useEnds } from './ends'
 
 /** What is joined to what: cables by their two ends, many at once. */
 const site = useSite()
@@ -42,17 +43,7 @@ const rows = computed(() => Object.entries(site.wiring.cables)
   .map(([key, output]) => ({ key, input: endpointOf(key), output }))
   .toSorted((a, b) => orderOf(a.output) - orderOf(b.output) || orderOf(a.input) - orderOf(b.input)))
 const orderOf = ({ device, channel }: Endpoint) => 1000 * site.devices.findIndex(d => d.id === device) + channel
-function nameOf(end: Endpoint, side: 'inputs' | 'outputs'): string {
-  const { device, channel } = end
-  // what comes from outside the rack is known by its feed
-  const feed = Object.values(site.wiring.feeds).find(f => side === 'outputs' && sameEndpoint(f.from, end))
-  if (feed && !site.deviceOf(device)) return feed.name
-  const record = site.deviceOf(device)
-  const port = record?.capability[side][channel]?.name
-  return phrase('rig.endOf', {
-    device: record?.name ?? device, port: port ?? String(channel + 1),
-  })
-}
+const { nameOf } = useEnds()
 const columns = [
   { id: 'from', name: phrase('rig.from') },
   { id: 'to', name: phrase('rig.to2') },

@@ -6,25 +6,20 @@ import { useRig } from '~/document/useRig'
 import AddDevices from './AddDevices.vue'
 import CablePanel from './CablePanel.vue'
 import { useSite } from '~/document/site'
+import { useView } from '~/document/view'
 import { phrase } from '~/parts/phrase'
+import { linkWords } from './linkWords'
 
 const site = useSite()
 const drafts = useDrafts()
 const rig = useRig()
+const view = useView()
 const adding = ref(false)
 const leaving = shallowRef<Device | null>(null)
 async function removeIt() {
   const device = leaving.value!
   leaving.value = null
   await rig.remove(device)
-}
-const words = {
-  searching: phrase('rig.connecting'),
-  reading: phrase('rig.readingItsSettings'),
-  live: phrase('rig.inSync'),
-  lost: phrase('rig.offline'),
-  elsewhere: phrase('rig.controlledByAnotherSite'),
-  unconfirmed: phrase('rig.notConfirmed'),
 }
 const rows = computed(() =>
   site.devices.map(d => ({ d, link: site.linkOf(d.id), unsent: site.unsent[d.id] ?? [] })),
@@ -103,7 +98,8 @@ const columns = [
             class="pi"
             :class="r.link.state === 'live' ? 'pi-check-circle' : 'pi-exclamation-triangle'"
           />
-          {{ r.d.address ? words[r.link.state] : phrase('rig.notConnectedYet') }}<br><span class="soft small">{{
+          {{ r.d.address ? phrase(linkWords[r.link.state]) : phrase('rig.notConnectedYet') }}<br>
+          <span class="soft small">{{
             r.link.why ?? phrase('rig.since', { time: new Date(r.link.since).toLocaleTimeString() })
           }}</span>
           <ActionButton
@@ -130,6 +126,13 @@ const columns = [
         </div>
       </template>
       <template #what="{ row: r }">
+        <ActionButton
+          size="small"
+          text
+          icon="pi pi-sliders-h"
+          :label="phrase('rig.openDevice', { device: r.d.name })"
+          @click="view.openDevice(r.d.id)"
+        /><br>
         {{
           phrase('rig.inOutKhz', {
             inputs: r.d.capability.inputs.length,

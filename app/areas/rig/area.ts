@@ -6,6 +6,7 @@ export const rig: Area = {
   id: 'rig',
   name: phrase('rig.rig'),
   plate: later(() => import('./RigPlate.vue')),
+  plates: { device: later(() => import('./DevicePlate.vue')) },
   inspector: 'shape',
   ledger: true,
   ribbon: true,

@@ -201,7 +201,8 @@ describe('values of OCP.1', () => {
 describe('the classes of AES70', () => {
   it('each stands below one that is there, has what that has, and no number twice', () => {
     for (const { id, methods, properties } of ocaClasses.values()) {
-      const parent = id.split('.').slice(0, -1).join('.')
+      // one of our own stands below the standard one before 0xFFFF
+      const parent = id.replace(/(\.65535.*|(^|\.)\d+)$/, '')
       if (parent) expect(Object.keys(methods), id).toEqual(expect.arrayContaining(
         Object.keys(ocaClasses.get(parent)!.methods)))
       for (const members of [methods, properties]) {

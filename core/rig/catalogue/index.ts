@@ -59,6 +59,22 @@ const powered: Capability = {
   kind: 'loudspeaker',
 }
 
+/** A device of which nothing is known before it answers. */
+const untold: Capability = {
+  version: 2,
+  model: 'Device',
+  kind: 'processor',
+  sampleRate: 48_000,
+  latency: 0,
+  inputs: [],
+  outputs: [],
+  strips: [],
+  mixers: [],
+  sensors: [],
+  slots: 0,
+  assumed: ['sampleRate', 'latency'],
+}
+
 /**
  * Kinds of devices to build a rig from before anything is connected: what a device says of itself takes their place
  * as soon as it answers. A new kind is one line here.
@@ -74,5 +90,6 @@ export const deviceKinds = {
     capability: amplifier(2, 100, 'Amplifier, 2 channels, 100 V', [pass('highPass', 'high'), eq(4, 'resonance')]),
   },
   'loudspeaker': { name: 'device.loudspeaker', capability: powered },
+  'other': { name: 'device.other', capability: untold },
 } as const satisfies Record<string, DeviceKind>
 export type DeviceKindId = keyof typeof deviceKinds

@@ -94,6 +94,7 @@ export const rig = {
   'device.processor2x6': 'Loudspeaker processor, 2 in, 6 out',
   'device.amplifier4': 'Amplifier, 4 channels, with processing',
   'device.amplifier2': 'Amplifier, 2 channels, with processing',
+  'device.other': 'Other, as it answers at its address',
   'device.amplifier2Line': 'Amplifier, 2 channels, 100 V lines',
   'device.loudspeaker': 'Powered loudspeaker',
 } as const
