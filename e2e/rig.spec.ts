@@ -97,3 +97,39 @@ test('a device that nobody has seen before is added by its address, shows what i
   }
   finally { device.close() }
 })
+
+test('devices are searched for at addresses and on the network; one that answers is taken into the rack', async ({
+  page, site,
+}, info) => {
+  const made = ropewalkDevices.find(d => d.id === 'amp-c')!
+  const device = await runDevice(made, info.outputPath())
+  try {
+    await openDemo(page)
+    await area(page, 'Rig')
+    await page.getByRole('button', { name: 'Add devices' }).click()
+    const dialog = page.getByRole('dialog')
+    const search = dialog.getByRole('button', { name: 'Search' })
+    await type(page, 'Where to search', '10.0.0.1-254')
+    await search.click()
+    await expect(dialog.getByRole('alert')).toContainText('Name the port')
+    // nobody is there but this one: 254 addresses are asked, and given up
+    await type(page, 'Where to search', `127.0.0.1-254:${device.port}`)
+    await search.click()
+    await expect(dialog.locator('[data-found]')).toHaveCount(1)
+    // the simulated devices of this machine tell of themselves
+    await type(page, 'Where to search', '')
+    await search.click()
+    await expect(dialog.locator('[data-found]').filter({ hasText: 'Ropewalk processor' }).first()).toBeVisible()
+    await type(page, 'Where to search', `127.0.0.1:${device.port}`)
+    await search.click()
+    await expect(dialog.locator('[data-found]')).toHaveCount(1)
+    await dialog.getByRole('button', { name: `Add ${made.name}` }).click()
+    await expect(dialog).toBeHidden()
+    const address = `127.0.0.1:${device.port}`
+    const added = async () => allOf(await site.documents(), 'device').find(d => d.address === address)
+    await expect.poll(async () => (await added())?.capability.model).toBe(made.capability.model)
+    const { id } = (await added())!
+    await expect(page.locator(`[data-device="${id}"]`)).toHaveAttribute('data-link', 'live')
+  }
+  finally { device.close() }
+})

@@ -77,6 +77,8 @@ export async function build(logs) {
         '--platform=node',
         '--format=esm',
         '--target=node20',
+        // packages of the older kind ask for Node's own modules
+        '--banner:js=import { createRequire } from "node:module"; const require = createRequire(import.meta.url)',
         `--outfile=.output/${to}`,
         '--log-level=warning',
       ],

@@ -1,5 +1,6 @@
 export * from './http'
 export * from './keeping'
 export * from './openapi'
+export * from './searching'
 export * from './site'
 export * from './workers'

@@ -9,6 +9,7 @@ import {
   RestoreAnswer,
   RestoreQuery,
 } from './keeping'
+import { SearchAnswer, SearchBody } from './searching'
 import { SessionAnswer, SessionBody } from './site'
 
 const archive = bytes('application/gzip', 'The archive (docs/formats.md)')
@@ -90,6 +91,15 @@ export const serverOperations = {
     body: Keeping,
     answer: Keeping,
     errors: { 400: 'The body is not understood', 422: 'The folder cannot be written' },
+  },
+  searchDevices: {
+    method: 'post',
+    path: '/api/devices/search',
+    tag: 'devices',
+    summary: 'Looks for devices that speak OCP.1: on the network (DNS-SD), or at up to 1,024 addresses',
+    body: SearchBody,
+    answer: SearchAnswer,
+    errors: { 403: 'It is asked from another machine', 422: 'It is no range of addresses with a port' },
   },
   session: {
     method: 'get',

@@ -29,6 +29,7 @@ export {
 export * from './prediction'
 export { applyBlock, pathResponse, stripResponse } from './response'
 export * from './rise'
+export * from './searching'
 export * from './settings'
 export * from './snapshot'
 export * from './threshold'

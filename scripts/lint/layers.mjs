@@ -37,7 +37,7 @@ const layers = [
     packages: ['valibot', '@valibot/to-json-schema'],
   },
   { folder: 'core/reference', may: ['core/words'], packages: ['node:', 'vitest'] },
-  { folder: 'standins/device', may: ['core', 'standins/ropewalk'], packages: ['node:', 'valibot'] },
+  { folder: 'standins/device', may: ['core', 'standins/ropewalk'], packages: ['node:', 'valibot', 'bonjour-service'] },
   { folder: 'standins/ropewalk', may: ['core'], packages: [] },
   { folder: 'standins/venue', may: ['core', 'standins/ropewalk'], packages: ['valibot'] },
   {
@@ -74,6 +74,7 @@ function serverLayers() {
     'pino',
     'pino-roll',
     'prom-client',
+    'bonjour-service',
     'ipaddr.js',
     '@streamparser/json',
   ]

@@ -134,12 +134,13 @@ export class OcaLine {
 /** Opens a line to `host:port`. Rejects with words where nobody answers there. */
 export function openLine(
   address: string, notified: (notification: Notification) => void, gone: (why: string) => void,
+  patience = answerTime,
 ): Promise<OcaLine> {
   return new Promise((resolve, reject) => {
     const colon = address.lastIndexOf(':')
     const [host, port] = [address.slice(0, colon).replace(/^\[|\]$/g, ''), Number(address.slice(colon + 1))]
     if (!host || !Number.isInteger(port)) return reject(new Error(`“${address}” is not host:port`))
-    const socket = connect({ host, port, timeout: answerTime })
+    const socket = connect({ host, port, timeout: patience })
     let line: OcaLine | null = null
     const fail = (why: string) => {
       socket.destroy()

@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ropewalkDevices } from '../ropewalk/devices'
+import { advertise } from './advertise'
 import { openDesk } from './desk'
 import { runDevice } from './device'
 import { speakEnglish } from '../../core/words/say'
@@ -16,6 +17,7 @@ if (!device || !folder) {
 mkdirSync(folder, { recursive: true })
 const running = await runDevice(device, folder)
 const desk = await openDesk(running, Number(port ?? 0))
+advertise(device.name, running.port)
 writeFileSync(join(folder, `${id}.pid`), String(process.pid))
 writeFileSync(join(folder, `${id}.desk`), String(desk.port))
 console.log(JSON.stringify({ device: id, desk: desk.port, port: running.port }))

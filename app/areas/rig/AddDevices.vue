@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { freeNames } from '~~/core/rig'
 import { deviceKinds, type DeviceKindId } from '~~/core/rig/catalogue'
-import { useRig } from '~/document/useRig'
+import type { FoundDevice } from '~~/core/contract'
+import { useRig, type NewDevices } from '~/document/useRig'
 import { useSite } from '~/document/site'
 import { plainQuantity } from '~~/core/units'
 import { choicesOf } from '~/parts/choices'
 import { phrase } from '~/parts/phrase'
+import SearchDevices from './SearchDevices.vue'
 
 /** Devices into the rack: so many of a kind, with nothing connected yet or at an address. */
 const props = defineProps<{ open: boolean }>()
@@ -24,13 +26,21 @@ watch(() => props.open, (open) => {
 })
 const names = computed(() =>
   freeNames(name.value.trim() || usual.value, count.value, site.devices.map(d => d.name)))
-async function add() {
+async function put(wish: NewDevices) {
   adding.value = true
   try {
-    const { capability } = deviceKinds[kind.value]
-    if (await rig.add({ capability, names: names.value, address: address.value.trim() })) emit('close')
+    if (await rig.add(wish)) emit('close')
   }
   finally { adding.value = false }
+}
+const add = () =>
+  put({ capability: deviceKinds[kind.value].capability, names: names.value, address: address.value.trim() })
+/** One that answered is as it tells; who takes it has said by that that it may be connected to. */
+async function take(found: FoundDevice) {
+  const [own] = freeNames(found.name ?? found.model, 1, site.devices.map(d => d.name))
+  await put({ capability: deviceKinds.other.capability, names: [own!], address: found.address })
+  const made = site.devices.find(d => d.address === found.address)
+  if (made) await site.confirmAddress(made.id)
 }
 </script>
 
@@ -67,6 +77,7 @@ async function add() {
       <p class="soft small">
         {{ phrase('rig.willBe', { names: names.join(', ') }) }}
       </p>
+      <SearchDevices @take="take" />
     </div>
     <div class="row end">
       <ActionButton
