@@ -130,7 +130,8 @@ const columns = [
           size="small"
           text
           icon="pi pi-sliders-h"
-          :label="phrase('rig.openDevice', { device: r.d.name })"
+          :label="phrase('rig.channels')"
+          :aria-label="phrase('rig.openDevice', { device: r.d.name })"
           @click="view.openDevice(r.d.id)"
         /><br>
         {{

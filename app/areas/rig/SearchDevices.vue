@@ -26,10 +26,13 @@ async function search() {
   finally { searching.value = false }
 }
 const isHere = ({ address }: FoundDevice) => site.devices.some(d => d.address === address)
+/** 'Maker Model'; the maker once where the model begins with it. */
+const modelOf = ({ maker, model }: FoundDevice) =>
+  (model.startsWith(maker) ? model : `${maker} ${model}`)
 const nameOf = ({ name, model }: FoundDevice) => name ?? model
 const columns = [
   { id: 'name', name: phrase('common.name'), text: nameOf },
-  { id: 'model', name: phrase('rig.model'), text: (d: FoundDevice) => [d.maker, d.model].filter(Boolean).join(' ') },
+  { id: 'model', name: phrase('rig.model'), text: modelOf },
   { id: 'address', name: phrase('rig.address'), text: (d: FoundDevice) => d.address },
   { id: 'take', name: '', silent: true },
 ]

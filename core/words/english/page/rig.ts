@@ -46,6 +46,7 @@ export const rig = {
   'rig.answered': 'What answered',
   'rig.take': 'Add {device}',
   'rig.inRig': 'in this rig',
+  'rig.channels': 'Channels',
   'rig.openDevice': 'Open {device}',
   'rig.allDevices': 'All devices',
   'rig.noSuchDevice': 'This device is not in the rig any more.',
