@@ -32,6 +32,7 @@ export class OcaLine {
   private over = false
   private heard = Date.now()
   private answered = Date.now()
+  private looked = Date.now()
   private readonly beat: NodeJS.Timeout
 
   constructor(
@@ -46,6 +47,10 @@ export class OcaLine {
 
   private supervise() {
     const now = Date.now()
+    // a machine that was busy has not heard what waits to be read: the device is not to blame
+    const wasBusy = now - this.looked > 2 * interval
+    this.looked = now
+    if (wasBusy) this.heard = this.answered = now
     if (now - this.heard > silentIntervals * interval) return this.end('The device is silent')
     if (this.waiting.size && now - this.answered > answerTime) return this.end('The device does not answer')
     this.socket.write(writeMessage({ type: 'alive', interval }))

@@ -109,7 +109,11 @@ export class Session {
     if (interval === this.interval) return
     this.interval = interval
     clearInterval(this.beat)
+    let looked = Date.now()
     this.beat = setInterval(() => {
+      // a busy machine has not heard what waits to be read
+      if (Date.now() - looked > 2 * interval) this.heard = Date.now()
+      looked = Date.now()
       if (Date.now() - this.heard > silentIntervals * interval) this.close()
       this.send({ type: 'alive', interval })
       this.flush()
