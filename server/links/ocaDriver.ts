@@ -52,10 +52,11 @@ class OcaConnection implements DeviceConnection {
       this.bounds.set(bound.path, [...(this.bounds.get(bound.path) ?? []), bound])
       this.byObject.set(bound.object, bound)
     }
-    await Promise.all(walked.bounds.map(({ object }) => this.ask(
+    // one that does not tell of changes is compared now and then all the same
+    await Promise.all(walked.bounds.map(({ object }) => attempt(this.ask(
       subscriptions, OcaSubscriptionManager.methods.AddSubscription,
       [{ emitter: object, eventId: propertyChanged }, subscriber, nothing, reliable, nothing],
-    )))
+    ))))
     // a maker numbers each of its models from the beginning
     const { maker, model, serial } = identity
     return { ...walked, capability, serial: serial && `${maker} ${model} ${serial}` }
