@@ -10,6 +10,8 @@ import { useSets } from '~/sound/sets'
 import { useListen } from '~/sound/listen'
 import { useSweep } from '~/sound/sweepStore'
 import { phrase } from '~/parts/phrase'
+import { linkWords } from '~/document/linkWords'
+import { connectionsOf, type Connections } from '~~/core/documents'
 
 const site = useSite()
 const view = useView()
@@ -37,28 +39,22 @@ const sounding = computed(() => {
   if (listen.running && sets.facts.simulated && hall.programme) return phrase('frame.consoleMusic')
   return loud ? phrase('frame.signalFromElsewhere') : null
 })
-const linkWords = {
-  searching: 'connecting',
-  reading: 'reading',
-  live: 'connected',
-  lost: 'offline',
-  elsewhere: phrase('frame.controlledFromAnotherSite'),
-  unconfirmed: phrase('frame.notConfirmedSeeRig'),
-} as const
-const lost = computed(() => site.devices.filter(d => site.linkOf(d.id).state !== 'live'))
-const devices = computed(() => {
-  const all = site.devices.length
-  if (!site.connected) return { text: phrase('frame.serverLost'), tone: 'error' }
-  if (!all) return { text: phrase('common.noDevices'), tone: 'good' }
-  if (!lost.value.length) return { text: phrase('frame.ofDevicesInSync', { all }), tone: 'good' }
-  return {
-    text:
-      lost.value.length === 1
-        ? `${lost.value[0]!.name}: ${linkWords[site.linkOf(lost.value[0]!.id).state]}`
-        : phrase('frame.ofDevicesNotConnected', { lost: lost.value.length, all }),
-    tone: 'warn',
+const connections = computed(() => connectionsOf(site.devices, id => site.linkOf(id).state))
+function said(told: Connections): { text: string, tone: 'good' | 'warn' } {
+  switch (told.state) {
+    case 'none': return { text: phrase('common.noDevices'), tone: 'good' }
+    case 'unplaced': return { text: phrase('frame.noDeviceConnected'), tone: 'good' }
+    case 'in-step': return { text: phrase('frame.ofDevicesInSync', { all: told.all }), tone: 'good' }
+    case 'several':
+      return { text: phrase('frame.ofDevicesNotConnected', { lost: told.lost, all: told.all }), tone: 'warn' }
+    case 'one':
+      return {
+        text: phrase('frame.deviceIs', { device: told.device, state: phrase(linkWords[told.link]) }), tone: 'warn',
+      }
   }
-})
+}
+const devices = computed(() =>
+  (site.connected ? said(connections.value) : { text: phrase('frame.serverLost'), tone: 'error' }))
 </script>
 
 <template>

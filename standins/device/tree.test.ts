@@ -26,7 +26,9 @@ function asking(model: DeviceModel): Ask {
     return decode(method.gives as never, encode(method.gives as never, result.values as never))
   }
 }
-const capabilities = [...ropewalkDevices, ...Object.values(deviceKinds)].map(d => d.capability)
+// what is added before it is known is no device yet
+const { other: _, ...known } = deviceKinds
+const capabilities = [...ropewalkDevices, ...Object.values(known)].map(d => d.capability)
 
 describe('a device as a tree of objects', () => {
   it.each(capabilities.map(c => [c.model, c] as const))('%s: its tree tells all that it can', async (_, capability) => {

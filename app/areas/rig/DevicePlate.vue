@@ -7,7 +7,7 @@ import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { phrase } from '~/parts/phrase'
 import { useEnds } from './ends'
-import { linkWords } from './linkWords'
+import { linkWords } from '~/document/linkWords'
 
 /** One device: what it says of itself, and its channels; the one that is picked is edited in the inspector. */
 const site = useSite()

@@ -8,7 +8,7 @@ import CablePanel from './CablePanel.vue'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
 import { phrase } from '~/parts/phrase'
-import { linkWords } from './linkWords'
+import { linkWords } from '~/document/linkWords'
 
 const site = useSite()
 const drafts = useDrafts()

@@ -96,7 +96,7 @@ export const rig = {
   'device.amplifier2': 'Amplifier, 2 channels, with processing',
   'search.noPort': 'Name the port behind the addresses, as in 10.0.0.1-254:65000.',
   'search.noRange': '“{range}” is no range of addresses, as 10.0.0.1-254:65000 or 10.0.0.0/24:65000 are.',
-  'search.many': '{count, number} addresses are too many: at most {most, number} are asked at once.',
+  'search.many': '{count} addresses are too many: at most {most} are asked at once.',
   'device.other': 'Other, as it answers at its address',
   'device.amplifier2Line': 'Amplifier, 2 channels, 100 V lines',
   'device.loudspeaker': 'Powered loudspeaker',
