@@ -13,7 +13,8 @@ const sizes = docs ? [[1280, 800]] : [[1280, 800], [1024, 768], [820, 1180]]
 const themes = ['day', 'night']
 /** Pictures of the README: one theme of each view, two of the one that is looked at most. */
 const inDocs = new Set([
-  'sites-day', 'first-night', 'listen-day', 'listen-night', 'shape-day', 'rig-day', 'device-day', 'site-day', 'site-night',
+  'sites-day', 'first-night', 'listen-day', 'listen-night', 'shape-day', 'rig-day', 'device-day',
+  'site-day', 'site-night',
   'room-night', 'inputs-night', 'watch-night', 'keys-day', 'guide-day', 'sheet-day', 'align-night', 'run-day',
 ])
 
