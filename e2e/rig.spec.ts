@@ -75,7 +75,7 @@ test('a device that nobody has seen before is added by its address, shows what i
     await row.getByRole('button', { name: `Connect to 127.0.0.1:${device.port}` }).click()
     await expect(row).toContainText('in sync')
     await expect(row).toContainText('2 in, 2 out, 96 kHz')
-    await row.getByRole('button', { name: 'Open Hired amp' }).click()
+    await row.getByRole('button', { name: 'Channels of Hired amp' }).click()
     const plate = page.getByTestId('device-plate')
     await expect(plate).toContainText(made.capability.model)
     await expect(plate.locator('[data-strip="outputs/1"]')).toContainText('0.0 dB')

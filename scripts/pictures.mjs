@@ -64,7 +64,7 @@ const views = {
     await area(page, 'Rig')
   },
   device: async (page) => {
-    await page.getByRole('button', { name: 'Open System processor' }).click()
+    await page.getByRole('button', { name: 'Channels of System processor' }).click()
     await page.locator('[data-strip="outputs/1"] tr').first().click()
   },
   site: async (page) => {

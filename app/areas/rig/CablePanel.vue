@@ -47,7 +47,7 @@ const { nameOf } = useEnds()
 const columns = [
   { id: 'from', name: phrase('rig.from') },
   { id: 'to', name: phrase('rig.to2') },
-  { id: 'remove', name: '', silent: true, width: '110px' },
+  { id: 'remove', name: phrase('common.remove'), silent: true, width: '110px' },
 ]
 </script>
 

@@ -34,7 +34,7 @@ const columns = [
   { id: 'name', name: phrase('common.name'), text: nameOf },
   { id: 'model', name: phrase('rig.model'), text: modelOf },
   { id: 'address', name: phrase('rig.address'), text: (d: FoundDevice) => d.address },
-  { id: 'take', name: '', silent: true },
+  { id: 'take', name: phrase('rig.add'), silent: true },
 ]
 </script>
 

@@ -47,7 +47,7 @@ export const rig = {
   'rig.take': 'Add {device}',
   'rig.inRig': 'in this rig',
   'rig.channels': 'Channels',
-  'rig.openDevice': 'Open {device}',
+  'rig.openDevice': 'Channels of {device}',
   'rig.allDevices': 'All devices',
   'rig.noSuchDevice': 'This device is not in the rig any more.',
   'rig.model': 'Model',
