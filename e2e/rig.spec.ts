@@ -33,8 +33,11 @@ test('a rig grows: devices of a kind, cables many at once, names; and one is tak
   await type(page, 'Inputs', '1-4')
   await page.getByRole('button', { name: 'Connect', exact: true }).click()
   await expect(page.locator(`[data-cable="${added[0]!.id}:3"]`)).toContainText('Output 16')
-  const { cables } = contentOf(await site.documents(), 'wiring')!
-  expect([0, 1, 2, 3].map(n => cables[`${added[0]!.id}:${n}`]?.channel)).toEqual([12, 13, 14, 15])
+  const channels = async () => {
+    const { cables } = contentOf(await site.documents(), 'wiring')!
+    return [0, 1, 2, 3].map(n => cables[`${added[0]!.id}:${n}`]?.channel)
+  }
+  await expect.poll(channels).toEqual([12, 13, 14, 15])
   await type(page, 'Inputs', '5')
   await page.getByRole('button', { name: 'Connect', exact: true }).click()
   await expect(page.getByRole('alert')).toContainText('There is no channel 5 here')
@@ -46,8 +49,8 @@ test('a rig grows: devices of a kind, cables many at once, names; and one is tak
   await page.getByRole('button', { name: 'Remove Flown left …' }).click()
   await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click()
   await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toBeHidden()
+  await expect.poll(async () => contentOf(await site.documents(), 'device', added[0]!.id)).toBeUndefined()
   const after = await site.documents()
-  expect(contentOf(after, 'device', added[0]!.id)).toBeUndefined()
   expect(Object.keys(contentOf(after, 'wiring')!.cables).filter(k => k.startsWith(added[0]!.id))).toEqual([])
   // one gesture: all of it comes back
   await page.keyboard.press('Control+z')
@@ -130,6 +133,79 @@ test('devices are searched for at addresses and on the network; one that answers
     await expect.poll(async () => (await added())?.capability.model).toBe(made.capability.model)
     const { id } = (await added())!
     await expect(page.locator(`[data-device="${id}"]`)).toHaveAttribute('data-link', 'live')
+  }
+  finally { device.close() }
+})
+
+test('a device and the site differ: whose stays is chosen; presets, a locked front, showing itself', async ({
+  page, site,
+}, info) => {
+  const made = ropewalkDevices.find(d => d.id === 'amp-a')!
+  const device = await runDevice(made, info.outputPath())
+  const held = async (path: string) => (await device.settings('default'))[path]
+  try {
+    await openDemo(page)
+    await area(page, 'Rig')
+    await page.getByRole('button', { name: 'Add devices' }).click()
+    await choose(page, 'Kind', 'Amplifier, 4 channels, with processing')
+    await type(page, 'Name', 'Spare amp')
+    await page.getByRole('dialog').getByRole('button', { name: 'Add', exact: true }).click()
+    await expect.poll(async () => allOf(await site.documents(), 'device').some(d => d.name === 'Spare amp')).toBe(true)
+    const { id } = allOf(await site.documents(), 'device').find(d => d.name === 'Spare amp')!
+    // planned with nothing connected, while the device itself was turned by somebody else
+    for (const [path, value] of [['/outputs/0/gain', -6], ['/outputs/1/gain', -3], ['/inputs/2/mute', true]] as const)
+      await site.edit(id, path, undefined, value)
+    await device.turn('default', '/outputs/0/gain', -20)
+    await type(page, 'Address of Spare amp', `127.0.0.1:${device.port}`)
+    await page.getByRole('button', { name: `Connect to 127.0.0.1:${device.port}` }).click()
+    await told(page, 'info', /Spare amp is connected; 3 settings differ/)
+    await page.getByRole('button', { name: 'Compare with Spare amp' }).click()
+    const compare = page.getByTestId('compare')
+    await expect(compare).toContainText('3 settings differ')
+    await expect(compare.locator('[data-setting="/outputs/0/gain"]')).toContainText(/−20.0 dB.*−6.0 dB.*louder/s)
+    // nothing was overwritten before the choice
+    expect([await held('/outputs/0/gain'), await held('/inputs/2/mute')]).toEqual([-20, undefined])
+    await compare.getByRole('button', { name: 'Keep mine: Mute' }).click()
+    await expect.poll(() => held('/inputs/2/mute')).toBe(true)
+    await expect(compare).toContainText('2 settings differ')
+    await compare.getByRole('button', { name: 'Keep the device’s: all settings' }).click()
+    await expect(compare).toBeHidden()
+    expect(await site.value(id, '/outputs/0/gain')).toEqual([-20, -20])
+    expect(await held('/outputs/1/gain')).toBeUndefined()
+
+    // a preset: kept, recalled after the list of what it changes, and taken back
+    const presets = page.getByTestId('presets')
+    await expect(presets).toContainText('As delivered')
+    await type(page, 'Keep settings of now as', 'Speech')
+    await presets.getByRole('button', { name: 'Keep', exact: true }).click()
+    await expect(presets.locator('[data-preset="1"]')).toBeVisible()
+    await device.turn('default', '/outputs/0/gain', -26)
+    await expect.poll(() => site.value(id, '/outputs/0/gain')).toEqual([-26, -26])
+    await presets.getByRole('button', { name: 'Recall … Speech' }).click()
+    const dialog = page.getByRole('dialog')
+    await expect(dialog).toContainText(/1 setting changes.*−26.0 dB.*−20.0 dB.*louder/s)
+    await dialog.getByRole('button', { name: 'Recall', exact: true }).click()
+    await expect.poll(() => held('/outputs/0/gain')).toBe(-20)
+    await expect(presets.locator('[data-preset="1"]')).toContainText('recalled last')
+    await page.keyboard.press('Control+z')
+    await expect.poll(() => held('/outputs/0/gain')).toBe(-26)
+    await presets.getByRole('button', { name: 'Remove Speech …' }).click()
+    await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click()
+    await expect(presets.locator('[data-preset="1"]')).toBeHidden()
+
+    const front = page.getByTestId('front')
+    await front.getByRole('button', { name: 'Show itself' }).click()
+    await expect(front.getByRole('button', { name: 'Stop showing itself' })).toBeVisible()
+    expect(await device.identifying('default')).toBe(true)
+    await front.getByText('Levels only').click()
+    await expect.poll(() => device.turn('default', '/outputs/0/delay', 0.01).then(() => 'turned', () => 'locked'))
+      .toBe('locked')
+    await type(page, 'Name in the device', 'Flown left')
+    await expect.poll(async () => contentOf(await site.documents(), 'housekeeping', id)?.name).toBe('Flown left')
+    device.close()
+    await expect(page.getByTestId('device-plate')).toContainText('offline')
+    await expect(front).toBeHidden()
+    await expect(presets.getByRole('button', { name: 'Recall … As delivered' })).toBeDisabled()
   }
   finally { device.close() }
 })

@@ -65,8 +65,12 @@ export const useSite = defineStore('site', () => {
         )
       }
       if (now.state === 'live') notices.over(`lost ${device}`)
-      if (now.state === 'live' && was && was !== 'live')
-        notices.say('info', message('device.online', { device: deviceName(device) }))
+      const differ = view.unsent.value[device]?.length ?? 0
+      if (now.state === 'live' && was && was !== 'live') {
+        notices.say('info', differ
+          ? message('device.onlineDiffers', { device: deviceName(device), count: differ })
+          : message('device.online', { device: deviceName(device) }))
+      }
       if (now.misfits.length && !equal(now.misfits, contentOf(before, 'link', device)?.misfits)) {
         notices.say(
           'warn',

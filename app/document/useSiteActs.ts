@@ -1,4 +1,5 @@
-import type { SendAllAnswer, UndoAnswer } from '~~/core/contract'
+import type { SendAllAnswer, SendAnswer, UndoAnswer } from '~~/core/contract'
+import type { DeviceAct } from '~~/core/rig'
 import { ask } from './api'
 import { NotAgreed, useAgreement } from './agreement'
 import type { useSiteView } from './useSiteView'
@@ -64,6 +65,32 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
         await ask(pathOf(device, 'drop'), { method: 'POST', body: { whose } }).catch(notices.fail)
     }
   }
+  /** Sends some unsent values of a device and says what arrived. */
+  async function sendSome(device: string, paths: readonly string[]) {
+    try {
+      const { sent, left: [first, ...rest] } = await agreement.through(agreed =>
+        ask<SendAnswer>(pathOf(device, 'send'), { method: 'POST', body: { paths, agreed } }))
+      if (sent.length) notices.say('info', message('send.done', { sent: sent.length }))
+      const values = { device: deviceName(device), why: first?.why ?? '', count: rest.length + 1 }
+      if (first) notices.say('error', message('send.left', values))
+    }
+    catch (error) { failed(error) }
+  }
+  /** Lets some unsent values of a device go. */
+  const dropSome = (device: string, paths: readonly string[]) =>
+    ask(pathOf(device, 'drop'), { method: 'POST', body: { whose: 'all', paths } }).catch(notices.fail)
+  /** Has a device do something; resolves with whether it did. */
+  async function act(device: string, wish: DeviceAct, blind = false): Promise<boolean> {
+    try {
+      await agreement.through(agreed =>
+        ask(pathOf(device, 'act'), { method: 'POST', body: { act: wish, blind, agreed } }))
+      return true
+    }
+    catch (error) {
+      failed(error)
+      return false
+    }
+  }
   /** Says that Kovrin may connect to the address at which a device is said to be. */
   async function confirmAddress(device: string) {
     const body = { address: deviceOf(device)?.address ?? '' }
@@ -83,5 +110,7 @@ export function useSiteActs({ view: { unsent, deviceOf, deviceName }, path, live
     }
   }
 
-  return { undo: () => undo('undo'), redo: () => undo('redo'), send, drop, confirmAddress, takeOver }
+  return {
+    undo: () => undo('undo'), redo: () => undo('redo'), send, drop, sendSome, dropSome, act, confirmAddress, takeOver,
+  }
 }

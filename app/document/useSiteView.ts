@@ -1,8 +1,8 @@
 import type { ComputedRef } from 'vue'
 import { allOf, contentOf, draftOf, goneName, rigOf } from '~~/core/documents'
 import type { Contents, DocumentKindId, Documents, LinkState } from '~~/core/documents'
-import { differences, outputsOf, routeSounds, routeTo, testFeed } from '~~/core/rig'
-import type { Difference, Endpoint, Rig, Settings } from '~~/core/rig'
+import { differences, noHousekeeping, outputsOf, routeSounds, routeTo, testFeed } from '~~/core/rig'
+import type { Difference, Endpoint, Housekeeping, Rig, Settings } from '~~/core/rig'
 import { phrase } from '~/parts/phrase'
 
 /** A list that stays the same object while its items do: what is computed from it is not computed anew. */
@@ -63,6 +63,8 @@ export function useSiteView(documents: ComputedRef<Documents>) {
   const positionOf = (key: string | undefined) => (key === undefined ? undefined : positionsById.value.get(key))
   const links = stableList(() => devices.value.map(d => contentOf(documents.value, 'link', d.id) ?? noLink))
   const linkOf = (device: string): LinkState => links.value[devices.value.findIndex(d => d.id === device)] ?? noLink
+  const housekeepingOf = (device: string): Housekeeping =>
+    contentOf(documents.value, 'housekeeping', device) ?? noHousekeeping
   const nameOf = (kind: 'device' | 'source', thing: { name: string } | undefined) => thing?.name ?? goneName(kind)
   const deviceName = (device: string) => nameOf('device', deviceOf(device))
   const sourceName = (source: string) => nameOf('source', sourceOf(source))
@@ -105,7 +107,7 @@ export function useSiteView(documents: ComputedRef<Documents>) {
 
   return {
     info, name, plan, wiring, areas, sources, positions, sheets, devices, takes, targets, groups, alternatives,
-    deviceOf, deviceName, sourceOf, sourceName, positionOf, sheetOf, linkOf,
+    deviceOf, deviceName, sourceOf, sourceName, positionOf, sheetOf, linkOf, housekeepingOf,
     confirmedRig, desiredRig, draft, held, unsent, unsentCount,
     outputs, feedFrom, isFed,
     /** Whether the test signal reaches a source through what its devices hold. */

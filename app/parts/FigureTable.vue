@@ -119,6 +119,10 @@ td {
 .right {
   text-align: right;
 }
+/* words do not begin where a figure ends */
+.right + :not(.right) {
+  padding-left: 0.9rem;
+}
 .silent {
   position: absolute;
   clip-path: inset(50%);

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { Agreed, Change, Edit, Rise, Take, TakeInfo, Timing } from '../documents'
-import { Endpoint } from '../rig'
+import { DeviceAct, Endpoint, Settings } from '../rig'
 
 const text = (most: number) => v.pipe(v.string(), v.maxLength(most))
 /** As far as a site's changes can be numbered. */
@@ -65,7 +65,6 @@ export const UndoBody = v.strictObject({ live: v.optional(v.boolean(), false), a
 export const UndoAnswer = v.object({ what: v.string(), why: v.nullable(v.string()) })
 export type UndoAnswer = v.InferOutput<typeof UndoAnswer>
 
-export const SendBody = v.strictObject({ agreed })
 /** Whose drafts are meant: everybody's, or those that the person who asks wrote last. */
 const whose = v.optional(v.picklist(['all', 'mine']), 'all')
 /** Values of several devices that are sent as one step: all unsent ones, or those of some devices. */
@@ -74,7 +73,16 @@ export const SendAllBody = v.strictObject({
   whose,
   agreed,
 })
-export const DropBody = v.optional(v.strictObject({ whose }), { whose: 'all' })
+/** Some of a device's values; left out: all. */
+const somePaths = v.optional(v.pipe(v.array(text(200)), v.minLength(1), v.maxLength(20_000)))
+export const SendBody = v.strictObject({ agreed, paths: somePaths })
+export const DropBody = v.optional(v.strictObject({ whose, paths: somePaths }), { whose: 'all' })
+/** What a device shall do; `blind`: a preset is recalled although nobody can tell what is in it. */
+export const ActBody = v.strictObject({ act: DeviceAct, blind: v.optional(v.boolean(), false), agreed })
+export const ActAnswer = v.object({})
+/** The settings that a preset would make; null: the device does not tell them. */
+export const PresetAnswer = v.object({ settings: v.nullable(Settings) })
+export type PresetAnswer = v.InferOutput<typeof PresetAnswer>
 /** Who wrote each unsent value last, and when; a value that nobody changed is in no list. */
 export const UnsentAnswer = v.array(v.object({
   device: v.string(), path: v.string(), who: v.string(), person: v.string(), at: v.string(),

@@ -2,6 +2,8 @@ import * as v from 'valibot'
 import { SiteFile } from '../documents'
 import { bytes, noSite, type Operation } from './operation'
 import {
+  ActAnswer,
+  ActBody,
   ConfirmBody,
   ContentsAnswer,
   ContentsBody,
@@ -15,6 +17,7 @@ import {
   LeaseEnd,
   LedgerAnswer,
   ListedSite,
+  PresetAnswer,
   SendAllAnswer,
   SendAllBody,
   SendAnswer,
@@ -246,6 +249,27 @@ export const siteOperations = {
     summary: 'Lets this site drive the device from now on, and no other',
     answer: v.object({ from: v.nullable(v.string()) }),
     errors: { 404: 'There is no such site or device' },
+  },
+  act: {
+    method: 'post',
+    path: `${site}/devices/{device}/act`,
+    tag: 'devices',
+    summary: 'Has a device show itself, take a name, lock its front, or keep, recall and name presets',
+    body: ActBody,
+    answer: ActAnswer,
+    errors: {
+      404: 'There is no such site or device',
+      409: louderError,
+      422: 'The device has no such thing, is not connected, or does not do it',
+    },
+  },
+  preset: {
+    method: 'get',
+    path: `${site}/devices/{device}/presets/{slot}`,
+    tag: 'devices',
+    summary: 'The settings that a preset of a device would make',
+    answer: PresetAnswer,
+    errors: { 404: 'There is no such site or device, or no such preset' },
   },
   confirmAddress: {
     method: 'post',

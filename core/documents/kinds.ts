@@ -1,5 +1,5 @@
 import type * as v from 'valibot'
-import { Wiring } from '../rig'
+import { Housekeeping, Wiring } from '../rig'
 import { Alternative } from './alternative'
 import { Device, LinkState, Settings } from './device'
 import { Group } from './group'
@@ -33,6 +33,7 @@ export const documentKinds = {
   device: { schema: Device, name: 'kind.device' },
   settings: { schema: Settings, flat: true, name: 'kind.settings' },
   held: { schema: Settings, flat: true, told: true, name: 'kind.held' },
+  housekeeping: { schema: Housekeeping, told: true, name: 'kind.housekeeping' },
   link: { schema: LinkState, told: true, name: 'kind.link' },
   take: { schema: Take, name: 'kind.take' },
   target: { schema: Target, name: 'kind.target' },

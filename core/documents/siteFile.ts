@@ -75,10 +75,11 @@ function refuseMisshapen(name: string, capability: Capability, settings: Setting
 function checkSettings(documents: Documents) {
   for (const [key, content] of Object.entries(documents)) {
     const at = splitKey(key)!
-    if (!['settings', 'held', 'link'].includes(at.kind)) continue
+    if (!['settings', 'held', 'link', 'housekeeping'].includes(at.kind)) continue
     const device = contentOf(documents, 'device', at.id)
     if (!device) throw refusal('site.unknownDevice', { id: at.id })
-    if (at.kind !== 'link') refuseMisshapen(device.name, device.capability, content as Settings)
+    const isSettings = at.kind === 'settings' || at.kind === 'held'
+    if (isSettings) refuseMisshapen(device.name, device.capability, content as Settings)
   }
 }
 

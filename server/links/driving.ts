@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { contentOf, draftOf, type Documents } from '../../core/documents'
-import { differences, parametersOf, rampOf, showParameter, valueAt } from '../../core/rig'
+import {
+  differences, parametersOf, rampOf, showParameter, valueAt, type DeviceAct, type Settings,
+} from '../../core/rig'
 import { actorOf } from '../store/actor'
 import { onBus, serverId, tellServers } from '../store/bus'
 import { complain as complainOf } from '../store/client'
@@ -72,16 +74,44 @@ async function compareBack(site: string, device: string, report: SendReport) {
   report.sent = report.sent.filter(p => !wrong.has(p))
 }
 
+/** The settings that a preset would make, where that is told and fits into a message between servers. */
+async function presetOf({ link }: Owned, slot: number, isHere: boolean): Promise<Settings | null> {
+  const settings = await link.presetAt(slot)
+  return isHere || JSON.stringify(settings).length < longestAnswer ? settings : null
+}
+
+interface Answers {
+  send: SendReport
+  /** Why it was not done; null: it is. */
+  act: string | null
+  preset: Settings | null
+}
+/** What the server that owns a link is asked for. */
+type Order
+  = | { kind: 'send', command: LinkCommand }
+    | { kind: 'act', act: DeviceAct }
+    | { kind: 'preset', slot: number }
+
+async function follow(mine: Owned, order: Order, isHere = true): Promise<Answers[Order['kind']]> {
+  switch (order.kind) {
+    case 'send': return carryOut(mine, order.command)
+    case 'act': return mine.link.act(order.act)
+    case 'preset': return presetOf(mine, order.slot, isHere)
+  }
+}
+
 const answerTime = 6000
 /** Milliseconds after which it is looked whether the owner of a link is still there. */
 const ownerSilent = 400
-const asked = new Map<string, (report: SendReport) => void>()
+/** PostgreSQL takes 8000 bytes in a message. */
+const longestAnswer = 7000
+const asked = new Map<string, (answer: unknown) => void>()
 onBus((message) => {
-  if (message.kind === 'answer' && message.to === serverId) asked.get(message.id)?.(message.answer as SendReport)
+  if (message.kind === 'answer' && message.to === serverId) asked.get(message.id)?.(message.answer)
   if (message.kind !== 'ask' || message.from === serverId) return
   const mine = ownedOf(message.site, message.device)
   if (!mine) return
-  carryOut(mine, message.command as LinkCommand)
+  follow(mine, message.command as Order, false)
     .then(answer => tellServers({ kind: 'answer', id: message.id, from: serverId, to: message.from, answer }))
     .catch(complain)
 })
@@ -96,7 +126,20 @@ export async function drive(site: string, device: string, command: LinkCommand):
   const mirror = await actorOf(site).read()
   if (!mirror || contentOf(mirror.documents, 'link', device)?.state !== 'live')
     return { sent: [], left: notDriven(mirror?.documents ?? {}, device, command.paths ?? ['']) }
-  return askOwner(site, device, command)
+  const paths = command.paths && command.paths.length > mostPaths ? null : command.paths
+  return askOwner(site, device, { kind: 'send', command: { ...command, paths } }, unanswered(command))
+}
+
+/** Has a device do something; resolves with why it does not, or null. */
+export async function driveAct(site: string, device: string, act: DeviceAct): Promise<string | null> {
+  const order: Order = { kind: 'act', act }
+  const mine = ownedOf(site, device)
+  return mine ? mine.link.act(act) : askOwner(site, device, order, 'The device did not answer in time.')
+}
+/** The settings that a preset of a device would make; null where that is not told. */
+export async function drivePreset(site: string, device: string, slot: number): Promise<Settings | null> {
+  const mine = ownedOf(site, device)
+  return mine ? presetOf(mine, slot, true) : askOwner(site, device, { kind: 'preset', slot }, null)
 }
 
 /** What is said of settings of a device that is not there to take them. */
@@ -108,26 +151,28 @@ export function notDriven(now: Documents, device: string, paths: readonly string
 }
 
 /** Has the owner of a device's link do it; when there is none any more, whoever takes the link over does. */
-async function askOwner(site: string, device: string, command: LinkCommand): Promise<SendReport> {
+async function askOwner<O extends Order>(
+  site: string, device: string, order: O, late: Answers[O['kind']],
+): Promise<Answers[O['kind']]> {
+  type Answer = Answers[O['kind']]
   const id = randomUUID()
-  const paths = command.paths && command.paths.length > mostPaths ? null : command.paths
   const begun = Date.now()
   let timer: NodeJS.Timeout | undefined
-  const answer = new Promise<SendReport>((resolve, reject) => {
-    asked.set(id, resolve)
+  const answer = new Promise<Answer>((resolve, reject) => {
+    asked.set(id, told => resolve(told as Answer))
     timer = setInterval(() => {
       const mine = ownedOf(site, device)
       const waited = Date.now() - begun
       if (mine?.link.state === 'live') {
         // once: it may take longer than until the next look
         clearInterval(timer)
-        carryOut(mine, command).then(resolve, reject)
+        follow(mine, order).then(told => resolve(told as Answer), reject)
       }
-      else if (waited > answerTime) resolve(unanswered(command))
+      else if (waited > answerTime) resolve(late)
       else if (waited > ownerSilent) void lookAtDevices()
     }, 100)
   })
-  await tellServers({ kind: 'ask', id, from: serverId, site, device, command: { ...command, paths } })
+  await tellServers({ kind: 'ask', id, from: serverId, site, device, command: order })
   return answer.finally(() => {
     clearInterval(timer)
     asked.delete(id)

@@ -8,6 +8,7 @@ import {
   showParameter,
   parameterName,
   type Capability,
+  type Housekeeping,
   type ParameterPath,
   type Settings,
 } from '../../core/rig'
@@ -183,5 +184,26 @@ export async function keepLink(
     const next: LinkState = { state, why, since, misfits, unknown }
     const edit = { document: `link/${device}`, path: '', old, new: next }
     return { ok: true, hand: 'server', parts: [{ edits: [edit], doing: doing('link', 'Kovrin') }] }
+  })
+}
+
+/** Keeps what a device tells of itself besides settings. */
+export async function keepHousekeeping(site: string, device: string, state: Housekeeping) {
+  await actorOf(site).do((now): Prepared => {
+    const old = contentOf(now, 'housekeeping', device)
+    if (!contentOf(now, 'device', device) || equal(old, state)) return { ok: true, hand: 'server', parts: [] }
+    const edit = { document: `housekeeping/${device}`, path: '', old, new: state }
+    return { ok: true, hand: 'server', parts: [{ edits: [edit], doing: doing('link', 'Kovrin') }] }
+  })
+}
+
+/** Lets go of what a device told that is no longer in the rack. */
+export async function forgetTold(site: string, device: string) {
+  await actorOf(site).do((now): Prepared => {
+    const told = contentOf(now, 'device', device)
+      ? []
+      : (['held', 'link', 'housekeeping'] as const).map(kind => `${kind}/${device}`).filter(key => key in now)
+    const edits = told.map((document): Edit => ({ document, path: '', old: now[document], new: undefined }))
+    return { ok: true, hand: 'server', parts: edits.length ? [{ edits, doing: doing('link', 'Kovrin') }] : [] }
   })
 }

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { runDevice } from '../../standins/device/device'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
-import { compact, type Settings } from '../../core/rig'
+import { compact, noHousekeeping, type Settings } from '../../core/rig'
 import { foreignDevice, levelPath, type Manners } from '../testing/ocaDevice'
 import type { DeviceDriver, Told } from './driver'
 import { Link } from './link'
@@ -33,7 +33,8 @@ function link(address: () => Promise<string | null>, slowly = 0) {
     state: (state) => {
       states.push(state)
     },
-    read: async (_, settings, _serial, passing) => {
+    housekeeping: () => {},
+    read: async ({ settings }, passing) => {
       held = settings
       passed.push([...passing])
     },
@@ -276,8 +277,9 @@ describe('a link to a device', () => {
       closed[n] = false
       tellers[n] = events.held
       const close = () => void (closed[n] = true)
-      const read = async () => ({ capability: amplifier.capability, settings: {}, serial: null })
-      opening.push(() => resolve({ read, write: async () => [], ping: async () => {}, close }))
+      const told = { capability: amplifier.capability, settings: {}, serial: null, housekeeping: noHousekeeping }
+      const rest = { write: async () => [], act: async () => null, presetAt: async () => null, ping: async () => {} }
+      opening.push(() => resolve({ read: async () => told, ...rest, close }))
       losers.push(events.lost)
     })
     const losers: ((why: string) => void)[] = []
@@ -286,6 +288,7 @@ describe('a link to a device', () => {
     const made = new Link(driver, async () => 'somewhere', {
       state: () => {},
       read: async () => {},
+      housekeeping: () => {},
       held: told => told[0]!.value === 1
         ? new Promise((_, reject) => (refuse = reject))
         : Promise.resolve(void kept.push(...told.map(t => t.value))),

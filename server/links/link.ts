@@ -1,7 +1,7 @@
 import type { LinkState } from '../../core/documents'
 import { equal } from '../../core/units'
-import type { Capability, ParameterPath, Settings } from '../../core/rig'
-import type { DeviceConnection, DeviceDriver, Told } from './driver'
+import type { DeviceAct, Housekeeping, ParameterPath, Settings } from '../../core/rig'
+import type { DeviceConnection, DeviceDriver, DeviceReading, Told } from './driver'
 
 export type Phase = LinkState['state']
 
@@ -12,12 +12,9 @@ export interface LinkEvents {
    * What the device holds, read whole; awaited before the link counts as live. Values of `passing` are on their way up
    * to a wish: what was read of them holds only for a moment.
    */
-  read(
-    capability: Capability,
-    settings: Settings,
-    serial: string | null,
-    passing: ReadonlySet<ParameterPath>,
-  ): Promise<void>
+  read(reading: DeviceReading, passing: ReadonlySet<ParameterPath>): Promise<void>
+  /** What it tells of itself besides settings. */
+  housekeeping(state: Housekeeping): void
   /** Values in the order in which the device told them; the next batch waits for this one to be kept. */
   held(told: readonly Told[]): Promise<void>
 }
@@ -110,6 +107,7 @@ export class Link {
       if (!at) return this.later('It has no address')
       const opened = await this.driver(at, {
         held: told => counts() && this.hear(told),
+        housekeeping: state => counts() && this.connection && this.events.housekeeping(state),
         lost: why => counts() && this.later(why),
       })
       if (!counts()) return opened.close()
@@ -130,14 +128,14 @@ export class Link {
 
   private async readAll(opened: DeviceConnection) {
     await this.kept()
-    const { capability, settings, serial } = await opened.read()
+    const reading = await opened.read()
     if (this.connection !== opened) throw new Error('The device was lost while it was read')
     // what was told before the description is older than it, and is kept first; what comes after is kept later
     const older = this.told.splice(0)
     const passing = new Set(this.ramps.keys())
     await Promise.all([
       older.length ? this.events.held(older) : null,
-      this.events.read(capability, settings, serial, passing),
+      this.events.read(reading, passing),
     ])
     this.compared = Date.now()
   }
@@ -175,6 +173,21 @@ export class Link {
   async compare(): Promise<void> {
     const { connection } = this
     if (connection && this.phase === 'live') await this.readAll(connection)
+  }
+
+  /** Has it do something; resolves with why it does not, or null when it is done and all that it told is kept. */
+  async act(act: DeviceAct): Promise<string | null> {
+    const { connection } = this
+    if (!connection || this.phase !== 'live') return 'The device is not connected.'
+    const refused = await connection.act(act).catch((error: Error) => error.message)
+    await this.kept().catch(() => {})
+    return refused
+  }
+
+  /** The settings that a preset would make; null where that is not told. */
+  async presetAt(slot: number): Promise<Settings | null> {
+    const { connection } = this
+    return connection && this.phase === 'live' ? await connection.presetAt(slot).catch(() => null) : null
   }
 
   private hear(told: readonly Told[]) {

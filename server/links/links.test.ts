@@ -126,6 +126,7 @@ it('a wish that waits for its link to come back goes out once, and nothing that 
     const seen: number[] = []
     const other = await ocaDriver(`127.0.0.1:${amp.port}`, {
       held: told => seen.push(...told.filter(t => t.path === path).map(t => t.value as number)),
+      housekeeping: () => {},
       lost: () => {},
     })
     await other.read()

@@ -6,7 +6,7 @@ import { writeLog } from '../store/log'
 import { documents } from '../store/schema'
 import { notConfirmed, readConfirmed } from './addresses'
 import { claim, readClaims, releaseOthers, type Claim } from './claims'
-import { keepLink, keepRead, keepTold } from './keeping'
+import { forgetTold, keepHousekeeping, keepLink, keepRead, keepTold } from './keeping'
 import { isOpen, onOpened } from '../live/openSites'
 import { Link } from './link'
 import { ocaDriver } from './ocaDriver'
@@ -81,7 +81,11 @@ const complain = (error: unknown) => complainOf('Links', error)
 async function look() {
   const all = await allDevices()
   const wanted = new Set(all.map(({ site, device }) => keyOf(site, device.id)))
-  for (const [key, mine] of owned) if (!wanted.has(key)) await close(key, mine)
+  for (const [key, mine] of owned) {
+    if (wanted.has(key)) continue
+    await close(key, mine)
+    await forgetTold(mine.site, mine.device)
+  }
   for (const key of kept.keys()) if (!wanted.has(key)) kept.delete(key)
   const claimed = await readClaims()
   const confirmed = await readConfirmed()
@@ -203,13 +207,15 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
         void writeLog(site, 'Kovrin', told)
       }
     },
-    read: async (capability, settings, serial, passing) => {
+    read: async ({ capability, settings, serial, housekeeping }, passing) => {
       // its keeping begins at once: what the device tells next is newer and must come behind it
       const keeping = inWords(keepRead(site, id, capability, settings, wished, passing))
       const [read] = await Promise.all([keeping, address ? inWords(claimSerial(site, id, place, serial)) : null])
+      await inWords(keepHousekeeping(site, id, housekeeping))
       left = read.left
       odd = new Map(read.odd)
     },
+    housekeeping: state => void keepHousekeeping(site, id, state).catch(complain),
     held: async (told) => {
       const found = await inWords(keepTold(site, id, told, wished))
       for (const { path } of told) odd.delete(path)

@@ -1,16 +1,20 @@
 import * as v from 'valibot'
 import {
-  asMeant, attempt, OcaRefused, propertyOf, readIdentity, walk, type Ask, type BoundObject, type Cells,
-  type OcaProperty, type Walked,
+  attempt, composed, housekeepingOf, OcaRefused, propertiesOf, propertyOf, readIdentity, readParameterSet, rootBlock,
+  asMeant, walk, type Ask, type BoundObject, type Cells, type Found, type Met, type OcaProperty, type Volume,
+  type Walked,
 } from '../../core/formats/oca'
 import {
-  ByteReader, propertyId, OcaSubscriptionManager, OcaDeviceManager, type Notification,
+  ByteReader, OcaBlock, OcaDeviceManager, OcaSubscriptionManager, propertyId, type Notification, type OcaClass,
 } from '../../core/formats/ocp1'
-import { Capability, holdParameter, parameterName, type ParameterPath, type Settings } from '../../core/rig'
+import {
+  Capability, holdParameter, parameterName, type DeviceAct, type Housekeeping, type ParameterPath, type Settings,
+} from '../../core/rig'
 import { equal } from '../../core/units'
 import { message, wordsOf } from '../../core/words'
 import { roundTrips } from '../watch/metrics'
 import type { DeviceConnection, DeviceDriver, DeviceEvents, Told, Written } from './driver'
+import { ocaAct } from './ocaActs'
 import { openLine, type OcaLine } from './ocaLine'
 
 const deviceManager = 1
@@ -33,6 +37,8 @@ class OcaConnection implements DeviceConnection {
   private walked: (Walked & { serial: string | null }) | null = null
   private readonly bounds = new Map<ParameterPath, BoundObject[]>()
   private readonly byObject = new Map<number, BoundObject>()
+  /** Classes of the objects that tell of their changes. */
+  private readonly classes = new Map<number, OcaClass>([[deviceManager, OcaDeviceManager]])
   private readonly cells = new Map<number, Record<string, unknown>>()
   private readonly values = new Map<ParameterPath, unknown>()
   private readonly writing = new Map<ParameterPath, Hearing>()
@@ -41,45 +47,100 @@ class OcaConnection implements DeviceConnection {
 
   constructor(private readonly events: DeviceEvents) {}
 
-  private ask: Ask = (...asked) => this.line.ask(...asked)
+  /** Asks; what is told of a property is kept in its place among all that the device tells. */
+  private ask: Ask = (object, method, values) => this.line.ask(object, method, values, (told) => {
+    const oca = this.classes.get(object)
+    const name = oca && getterOf(oca, method)
+    if (name !== undefined) this.keepCell(object, name, told[0])
+  })
 
-  /** Walks the device's tree and has it tell of every change of what it holds. */
+  /** Has objects tell of their changes. One that does not is compared now and then all the same. */
+  private listen: Met = async (found) => {
+    for (const { number, oca } of found) this.classes.set(number, oca)
+    await Promise.all([deviceManager, ...found.map(f => f.number)].map(object => attempt(this.ask(
+      subscriptions, OcaSubscriptionManager.methods.AddSubscription,
+      [{ emitter: object, eventId: propertyChanged }, subscriber, nothing, reliable, nothing],
+    ))))
+  }
+
+  /** Walks the device's tree: that reads all that it holds. */
   private async meet() {
     const identity = await readIdentity(this.ask)
-    const walked = await walk(this.ask, identity)
+    const walked = await walk(this.ask, identity, this.listen)
     const capability = v.parse(Capability, walked.capability)
     for (const bound of walked.bounds) {
       this.bounds.set(bound.path, [...(this.bounds.get(bound.path) ?? []), bound])
       this.byObject.set(bound.object, bound)
     }
-    // one that does not tell of changes is compared now and then all the same
-    await Promise.all(walked.bounds.map(({ object }) => attempt(this.ask(
-      subscriptions, OcaSubscriptionManager.methods.AddSubscription,
-      [{ emitter: object, eventId: propertyChanged }, subscriber, nothing, reliable, nothing],
-    ))))
     // a maker numbers each of its models from the beginning
     const { maker, model, serial } = identity
-    return { ...walked, capability, serial: serial && `${maker} ${model} ${serial}` }
+    this.walked = { ...walked, capability, serial: serial && `${maker} ${model} ${serial}` }
+    return this.walked
   }
 
   read = async () => {
-    this.walked ??= await this.meet()
-    const { capability, serial, bounds } = this.walked
     this.reading++
     try {
-      const readings = bounds.flatMap(bound => bound.properties.map(name => this.readCell(bound, name)))
-      await Promise.all(readings)
+      const cells = this.walked?.bounds.flatMap(b => b.properties.map(name => this.readCell(b, name))) ?? []
+      if (!this.walked) await this.meet()
+      await Promise.all([...cells, this.readHousekeeping()])
     }
     finally {
       this.reading--
     }
+    const { capability, serial, bounds } = this.walked!
     for (const bound of bounds) this.compose(bound)
-    return { capability, settings: Object.fromEntries(this.values) as Settings, serial }
+    const settings = Object.fromEntries(this.values) as Settings
+    return { capability, settings, serial, housekeeping: this.housekeeping }
+  }
+
+  private async readHousekeeping() {
+    const { identify, front, library } = this.walked!.housekeeping
+    const read = (found: Found | null, method: string) =>
+      found?.oca.methods[method] && attempt(this.ask(found.number, found.oca.methods[method]))
+    await Promise.all([
+      read(identify, 'GetActive'),
+      read(front, 'GetPosition'),
+      read(library, 'GetVolumes'),
+      library && attempt(this.ask(rootBlock, OcaBlock.methods.GetMostRecentParamSetIdentifier)),
+      attempt(this.ask(deviceManager, OcaDeviceManager.methods.GetDeviceName)),
+    ])
+  }
+
+  private get housekeeping(): Housekeeping {
+    const cellsOf = (object: number) => this.cells.get(object) ?? {}
+    const name = cellsOf(deviceManager).DeviceName
+    return housekeepingOf(this.walked!.housekeeping, cellsOf, typeof name === 'string' ? name : null)
+  }
+
+  act = async (act: DeviceAct): Promise<string | null> => {
+    try {
+      await ocaAct(this.ask, this.walked!.housekeeping, slot => this.volumeAt(slot), act)
+      // one that tells of no changes is asked
+      await this.readHousekeeping()
+      this.events.housekeeping(this.housekeeping)
+      return null
+    }
+    catch (error) {
+      if (error instanceof OcaRefused) return wordsOf(error.told)
+      throw error
+    }
+  }
+
+  private volumeAt(slot: number): Volume | null {
+    const { library } = this.walked!.housekeeping
+    const volumes = library && this.cells.get(library.number)?.Volumes as [number, Volume][] | undefined
+    return volumes?.find(([id]) => id === slot)?.[1] ?? null
+  }
+
+  presetAt = async (slot: number): Promise<Settings | null> => {
+    const volume = this.volumeAt(slot)
+    const { capability, bounds } = this.walked!
+    return volume && readParameterSet(capability, bounds, volume.data)
   }
 
   private async readCell(bound: BoundObject, name: string) {
-    const told = await attempt(this.ask(bound.object, propertyOf(bound.oca, name).get))
-    if (told) this.keepCell(bound.object, name, told[0])
+    await attempt(this.ask(bound.object, propertyOf(bound.oca, name).get))
   }
 
   private keepCell(object: number, name: string, value: unknown) {
@@ -88,25 +149,25 @@ class OcaConnection implements DeviceConnection {
     this.cells.set(object, cells)
   }
 
-  /** The parameter's value by what its objects hold, on the steps of the device where it tells them. */
   private compose(bound: BoundObject): unknown {
     const { path } = bound
-    const value = bound.join(this.cells.get(bound.object) ?? {}, this.values.get(path))
-    const { capability } = this.walked!
-    const held = bound.oca.methods.GetSteps ? holdParameter(capability, path, value) : null
-    const kept = held?.ok ? held.value : value
+    const kept = composed(this.walked!.capability, bound, this.cells.get(bound.object) ?? {}, this.values.get(path))
     this.values.set(path, kept)
     return kept
   }
 
   /** A property changed at the device, by whomever. */
   notified({ emitter, event, data }: Notification) {
-    const bound = this.byObject.get(emitter)
-    if (!bound || event.level !== propertyChanged.level || event.index !== propertyChanged.index) return
-    const told = changeOf(bound, data)
+    const oca = this.classes.get(emitter)
+    if (!oca || event.level !== propertyChanged.level || event.index !== propertyChanged.index) return
+    const told = changeOf(oca, data)
     if (!told) return
     this.keepCell(emitter, told.name, told.value)
     if (!this.walked || this.reading) return
+    const bound = this.byObject.get(emitter)
+    if (emitter === rootBlock && /^(Members|SignalPaths)$/.test(told.name)) return this.line.end('Its parts changed')
+    if (!bound) return this.events.housekeeping(this.housekeeping)
+    if (!bound.properties.includes(told.name)) return
     const before = this.values.get(bound.path)
     const value = this.compose(bound)
     const hearing = this.writing.get(bound.path)
@@ -191,14 +252,25 @@ function rounded(value: unknown): unknown {
   return Object.fromEntries(Object.entries(value).map(([key, x]) => [key, rounded(x)]))
 }
 
-/** The property and the new value that a notification tells; null where it is none that holds a parameter. */
-function changeOf(bound: BoundObject, data: Uint8Array): { name: string, value: unknown } | null {
+const getters = new WeakMap<OcaClass, ReadonlyMap<string, string>>()
+/** The property that a method of a class reads, by its name. */
+function getterOf(oca: OcaClass, { level, index }: Parameters<Ask>[1]): string | undefined {
+  let table = getters.get(oca)
+  if (!table) {
+    table = new Map([...propertiesOf(oca).values()].map(({ get, name }) => [`${get.level}.${get.index}`, name]))
+    getters.set(oca, table)
+  }
+  return table.get(`${level}.${index}`)
+}
+
+/** The property and the new value that a notification tells; null where it is none that the class has. */
+function changeOf(oca: OcaClass, data: Uint8Array): { name: string, value: unknown } | null {
   try {
     const from = new ByteReader(data)
     const id = propertyId.read(from)
     const is = ({ id: own }: OcaProperty) => own.level === id.level && own.index === id.index
-    const name = bound.properties.find(n => is(propertyOf(bound.oca, n)))
-    return name === undefined ? null : { name, value: propertyOf(bound.oca, name).codec.read(from) }
+    const property = [...propertiesOf(oca).values()].find(is)
+    return property ? { name: property.name, value: property.codec.read(from) } : null
   }
   catch { return null }
 }

@@ -14,8 +14,11 @@ const silentIntervals = 3
 const commandsAtOnce = 200
 const unitsAtOnce = 400
 
+/** Called with an answer in its place among all that the device tells: before what came behind it is looked at. */
+type Took = (values: readonly unknown[]) => void
 interface Waiting {
   method: Method<readonly unknown[], readonly unknown[]>
+  took: Took | undefined
   resolve: (values: readonly unknown[]) => void
   reject: (error: Error) => void
 }
@@ -57,12 +60,14 @@ export class OcaLine {
   }
 
   /** Asks an object; what is asked in one turn goes out together, in its order. */
-  ask: Ask = (object, method, values = []) => new Promise((resolve, reject) => {
+  ask = (
+    object: number, method: Parameters<Ask>[1], values: readonly unknown[] = [], took?: Took,
+  ) => new Promise<readonly unknown[]>((resolve, reject) => {
     if (this.over) return reject(new Error('The connection is closed'))
     const handle = this.next++
     const { level, index } = method
     if (!this.waiting.size) this.answered = Date.now()
-    this.waiting.set(handle, { method, resolve, reject })
+    this.waiting.set(handle, { method, took, resolve, reject })
     if (!this.queue.length) queueMicrotask(() => this.flush())
     this.queue.push({
       handle, object, method: { level, index }, ...writeParameters(method.takes as never, values as never),
@@ -119,10 +124,13 @@ export class OcaLine {
       asked.reject(new OcaRefused(answer.status))
       return
     }
+    let values: readonly unknown[]
     try {
-      asked.resolve(readParameters(asked.method.gives as never, answer) as readonly unknown[])
+      values = readParameters(asked.method.gives as never, answer) as readonly unknown[]
     }
-    catch { asked.reject(new OcaRefused(ocaStatus.badFormat)) }
+    catch { return asked.reject(new OcaRefused(ocaStatus.badFormat)) }
+    asked.took?.(values)
+    asked.resolve(values)
   }
 
   end(why: string) {

@@ -35,7 +35,7 @@ async function* contentsOf(documents: Documents): AsyncGenerator<[string, unknow
 }
 
 async function* textOf(site: string, documents: Documents) {
-  const kept = Object.entries(documents).filter(([key]) => !key.startsWith('link/'))
+  const kept = Object.entries(documents).filter(([key]) => !/^(link|housekeeping)\//.test(key))
   yield `{"format":"kovrin-site","version":${currentVersion},"without":${JSON.stringify(without)},"documents":{`
   yield* members(kept)
   yield '},"contents":{'

@@ -169,7 +169,7 @@ export async function importSite(file: unknown, asker: Asker): Promise<string> {
 export async function copySite(from: string, name: string, asker: Asker): Promise<string | null> {
   const mirror = await openSite(from)
   if (!mirror) return null
-  const kept = Object.entries(mirror.documents).filter(([key]) => !key.startsWith('link/'))
+  const kept = Object.entries(mirror.documents).filter(([key]) => !/^(link|housekeeping)\//.test(key))
   const info = contentOf(mirror.documents, 'site')!
   const id = keyOf(name)
   await database().transaction(async (tx) => {

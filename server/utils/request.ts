@@ -161,4 +161,5 @@ export const incoming = (event: H3Event) => counted(event, Number.MAX_SAFE_INTEG
 
 /** 404 of what was asked for. */
 export const notFound = (code: NothingThere) => refused(404, message(code))
-type NothingThere = 'site.noSuch' | 'take.noSuch' | 'device.noSuch' | 'template.noSuch' | 'lease.noSuch'
+type NothingThere
+  = 'site.noSuch' | 'take.noSuch' | 'device.noSuch' | 'preset.noSuch' | 'template.noSuch' | 'lease.noSuch'

@@ -25,7 +25,9 @@ async function answer(device: RunningDevice, request: IncomingMessage): Promise<
   const rack = v.safeParse(Rack, name)
   if (racks !== 'racks' || !rack.success) return null
   if (request.method === 'GET' && !act) {
-    return { port: await device.rack(rack.output), settings: await device.settings(rack.output) }
+    const { output: at } = rack
+    const [port, settings] = [await device.rack(at), await device.settings(at)]
+    return { port, settings, identifying: await device.identifying(at) }
   }
   if (request.method !== 'POST' || act !== 'turn') return null
   const held: unknown[] = []

@@ -4,7 +4,8 @@ import type { OcaClass } from '../../core/formats/ocp1'
 import type { Settings } from '../../core/rig'
 import type { StandinDevice } from '../ropewalk/devices'
 import { answerOf, no, ok, type Result } from './calls'
-import { managerAnswer, managers, type Names } from './managers'
+import { managerAnswer, managerNumbers, managers, type Names } from './managers'
+import { StandinHousekeeping } from './housekeeping'
 import { Memory, serialIn } from './memory'
 import { DeviceModel } from './model'
 import { Session } from './session'
@@ -20,9 +21,12 @@ export class Device {
   readonly sessions = new Set<Session>()
   private readonly locks = new Map<number, { by: Session, isTotal: boolean }>()
   private readonly given: Record<string, string>
+  readonly housekeeping: StandinHousekeeping
 
   constructor(readonly model: DeviceModel, private readonly who: Identity, private readonly memory: Memory) {
     this.given = memory.loadNames()
+    this.housekeeping = new StandinHousekeeping(
+      model, memory.loadKept(), memory.saveKept, memory.delivered, (...news) => this.tell(...news))
     for (const [number, label] of Object.entries(this.given)) {
       const object = model.tree.objects.get(Number(number))
       if (object) object.label = label
@@ -45,6 +49,7 @@ export class Device {
     set: (key, name) => {
       this.memory.saveNames({ ...this.given, [key]: name })
       this.given[key] = name
+      if (key === 'device') this.tell(managerNumbers.device, 'DeviceName', name)
     },
   }
 
@@ -88,7 +93,7 @@ export class Device {
         this.tell(number, 'Label', label)
         return ok()
       }
-      default: return answerOf(this.model, object, name, values)
+      default: return this.housekeeping.answer(object, name, values) ?? answerOf(this.model, object, name, values)
     }
   }
 }
@@ -101,6 +106,8 @@ export interface RunningDevice {
   rack: (name: string) => Promise<number>
   /** Turns something at the front of a rack’s copy; gives what it holds then. */
   turn: (rack: string, path: string, wish: unknown) => Promise<unknown>
+  /** Whether a rack’s copy shows itself. */
+  identifying: (rack: string) => Promise<boolean>
   settings: (rack: string) => Promise<Settings>
   close: () => void
 }
@@ -133,7 +140,12 @@ export async function runDevice(made: StandinDevice, folder: string, port = 0): 
   return {
     port: own,
     rack: async name => (await copyOf(name)).port,
-    turn: async (rack, path, wish) => (await copyOf(rack)).device.model.turn(path, wish),
+    turn: async (rack, path, wish) => {
+      const { model, housekeeping } = (await copyOf(rack)).device
+      if (!housekeeping.mayTurn(path)) throw new RangeError('Its front is locked.')
+      return model.turn(path, wish)
+    },
+    identifying: async rack => (await copyOf(rack)).device.housekeeping.identifying,
     settings: async rack => (await copyOf(rack)).device.model.settings,
     close: () => {
       for (const copy of copies.values()) {

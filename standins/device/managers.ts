@@ -1,7 +1,7 @@
-import { deviceRoles, ocaStatus, type Identity } from '../../core/formats/oca'
+import { deviceRoles, ocaStatus, parameterSet, type Identity } from '../../core/formats/oca'
 import {
-  OcaLibrary, OcaLibraryManager, OcaMediaClock3, OcaMediaClockManager, OcaNetworkManager,
-  OcaSubscriptionManager, RigDeviceManager, type OcaClass,
+  OcaLibraryManager, OcaMediaClock3, OcaMediaClockManager, OcaNetworkManager,
+  OcaSubscriptionManager, PresetLibrary, RigDeviceManager, type OcaClass,
 } from '../../core/formats/ocp1'
 import type { DeviceModel } from './model'
 import { classFields, no, ok, type Result } from './calls'
@@ -15,7 +15,6 @@ export const managers: Readonly<Record<number, OcaClass & { title: string }>> = 
   8: { ...OcaLibraryManager, title: 'Library' },
 }
 const maker = new Uint8Array([0x0A, 0x4B, 0x56])
-const patches = { authority: new Uint8Array(3), id: 2 }
 const operational = 1
 const ocaVersion = 2
 const mostContext = 64
@@ -64,8 +63,8 @@ export function managerAnswer(
     '6.GetMediaTransportNetworks': () => ok([]),
     '7.GetClocks': () => ok([]),
     '7.GetClock3s': () => ok(own(OcaMediaClock3)),
-    '8.GetLibraryCount': () => ok(own(OcaLibrary).length),
-    '8.GetLibraryList': () => ok(own(OcaLibrary).map(number => ({ type: patches, object: number }))),
+    '8.GetLibraryCount': () => ok(own(PresetLibrary).length),
+    '8.GetLibraryList': () => ok(own(PresetLibrary).map(number => ({ type: parameterSet, object: number }))),
   }
   return (roles[`${object}.${name}`] ?? roles[name])?.() ?? no(ocaStatus.notImplemented)
 }

@@ -2,9 +2,10 @@ import { randomUUID } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { currentVersion, upgradeMemory } from '../../core/documents'
-import type { Settings } from '../../core/rig'
+import { frontLevels, holdAll, type Settings } from '../../core/rig'
 import { firstDelivered, tunedSettings, type StandinDevice } from '../ropewalk/devices'
 import { ropewalk, ropewalkTuned } from '../ropewalk/site'
+import { keptAtFirst, type Kept } from './housekeeping'
 
 /** Where the devices of sites that came from the first version stand. */
 const firstRack = 'first'
@@ -68,6 +69,33 @@ export class Memory {
   }
 
   save = (settings: Settings) => put(this.file, JSON.stringify({ version: currentVersion, settings }))
+
+  private get keptFile(): string { return this.file.replace(/\.json$/, '.kept') }
+  /** What it was delivered with. */
+  get delivered(): Settings { return deliveredTo(this.device, this.rack) }
+  /** Its presets, and how far its front is locked. Damaged memory is put aside. */
+  loadKept(): Kept {
+    let text: string
+    try {
+      text = readFileSync(this.keptFile, 'utf8')
+    }
+    catch { return keptAtFirst }
+    try {
+      const { front, recalled, presets } = JSON.parse(text) as Kept
+      const { capability } = this.device
+      return {
+        front: frontLevels.includes(front) ? front : 'open',
+        recalled,
+        presets: presets.map(p => ({ ...p, settings: holdAll(capability, p.settings) })),
+      }
+    }
+    catch {
+      renameSync(this.keptFile, `${this.keptFile}.damaged`)
+      return keptAtFirst
+    }
+  }
+
+  saveKept = (kept: Kept) => put(this.keptFile, JSON.stringify(kept))
 
   private get names(): string { return this.file.replace(/\.json$/, '.names') }
   /** Labels by object number; the device's own name under 'device'. */

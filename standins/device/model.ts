@@ -1,7 +1,7 @@
 import { propertyOf, treeOf, type Cells, type OcaObject, type OcaTree } from '../../core/formats/oca'
 import { equal } from '../../core/units'
 import {
-  compact, holdParameter, valueAt, withValue, type Capability, type Settings,
+  compact, differences, holdParameter, valueAt, withValue, type Capability, type Settings,
 } from '../../core/rig'
 
 /** Told of a property that changed, before whoever changed it has the answer. */
@@ -80,6 +80,16 @@ export class DeviceModel {
       throw error
     }
     for (const news of before.news) this.tell(...news)
+  }
+
+  /** Takes over settings whole, kept at once: what is not in them becomes neutral. Throws what the memory throws. */
+  become(settings: Settings) {
+    const isWithin = this.together !== null
+    const all = () => {
+      for (const { path, to } of differences(this.capability, this.now, settings)) this.take(path, to)
+    }
+    if (isWithin) all()
+    else this.atOnce(all)
   }
 
   /** Somebody turns it at the front: gives what it holds then. Throws RangeError with the reason why not. */

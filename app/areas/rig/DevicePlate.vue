@@ -8,6 +8,9 @@ import { useView } from '~/document/view'
 import { phrase } from '~/parts/phrase'
 import { useEnds } from './ends'
 import { linkWords } from '~/document/linkWords'
+import ComparePanel from './ComparePanel.vue'
+import FrontPanel from './FrontPanel.vue'
+import PresetsPanel from './PresetsPanel.vue'
 
 /** One device: what it says of itself, and its channels; the one that is picked is edited in the inspector. */
 const site = useSite()
@@ -16,6 +19,7 @@ const rig = useRig()
 const { nameOf, nameOfDrive } = useEnds()
 const device = computed(() => site.deviceOf(view.device) ?? null)
 const link = computed(() => device.value && site.linkOf(device.value.id))
+const state = computed(() => site.housekeepingOf(view.device ?? ''))
 const channels = computed(() =>
   device.value && channelsOf(device.value.capability, device.value.id, site.wiring))
 
@@ -135,6 +139,15 @@ const alone = [
           </dd>
         </div>
       </dl>
+      <FrontPanel
+        :device="device.id"
+        :state="state"
+        :connected="link.state === 'live'"
+      />
+      <ComparePanel
+        :device="device.id"
+        :capability="device.capability"
+      />
       <p
         v-if="!sides.length"
         class="soft"
@@ -160,6 +173,12 @@ const alone = [
           </template>
         </FigureTable>
       </template>
+      <PresetsPanel
+        v-if="state.presets.length"
+        :device="device"
+        :state="state"
+        :connected="link.state === 'live'"
+      />
       <template v-if="device.capability.leftAlone">
         <h2>{{ phrase('rig.leftAlone') }}</h2>
         <p class="soft">

@@ -14,6 +14,8 @@ const site = useSite()
 const drafts = useDrafts()
 const rig = useRig()
 const view = useView()
+/** Unsent values that a row of the list tells; its page tells all. */
+const mostListed = 4
 const adding = ref(false)
 const leaving = shallowRef<Device | null>(null)
 async function removeIt() {
@@ -153,7 +155,7 @@ const columns = [
           class="soft"
         >{{ phrase('common.none') }}</span>
         <div
-          v-for="u in r.unsent"
+          v-for="u in r.unsent.slice(0, mostListed)"
           :key="u.path"
           class="small"
         >
@@ -164,6 +166,18 @@ const columns = [
             class="soft"
           >{{ phrase('rig.by', { who: drafts.byOf(r.d.id, u.path) ?? '' }) }}</span>
         </div>
+        <span
+          v-if="r.unsent.length > mostListed"
+          class="soft small"
+        >{{ phrase('rig.moreUnsent', { count: r.unsent.length - mostListed }) }}</span>
+        <ActionButton
+          v-if="r.unsent.length"
+          size="small"
+          text
+          :label="phrase('rig.compare')"
+          :aria-label="phrase('rig.compareWith', { device: r.d.name })"
+          @click="view.openDevice(r.d.id)"
+        />
       </template>
     </FigureTable>
     <AskDialog

@@ -1,9 +1,13 @@
 export type { Bound } from './bound'
-export { attempt, type Ask } from './members'
+export {
+  housekeepingOf, libraryAccess, parameterSet, type HousekeepingObjects, type Volume,
+} from './housekeeping'
+export { attempt, type Ask, type Found } from './members'
+export { composed, readParameterSet, writeParameterSet } from './parameterSet'
 export { asMeant } from './reading'
-export { propertyOf, type OcaProperty } from './properties'
+export { propertiesOf, propertyOf, type OcaProperty } from './properties'
 export { ocaStatus, OcaRefused } from './status'
 export type { BoundObject } from './strips'
 export { deviceRoles, rootBlock, treeOf, type OcaObject, type OcaTree } from './tree'
-export { readIdentity, walk, type Identity, type Walked } from './walk'
+export { readIdentity, walk, type Identity, type Met, type Walked } from './walk'
 export type { Cells } from './mapping'

@@ -64,7 +64,7 @@ async function allMembers(ask: Ask): Promise<Member[]> {
  * @returns the root with its members, each in the device's order
  * @throws RangeError for more objects than can be kept in step
  */
-export async function findObjects(ask: Ask): Promise<{ root: Found, all: ReadonlyMap<number, Found> }> {
+export async function findObjects(ask: Ask): Promise<{ root: Found, all: Map<number, Found> }> {
   const members = await allMembers(ask)
   if (members.length > mostObjects) throw new RangeError(`${members.length} objects`)
   const root: Found = {

@@ -1,7 +1,8 @@
 import { blockKinds, type BlockCapability, type Capability, type CapabilityOf, type Strip } from '../../rig'
 import {
-  ConnectorInput, ConnectorOutput, OcaAudioLevelSensor, OcaBlock, OcaCurrentSensor, OcaGainSensor, OcaImpedanceSensor,
-  OcaLibrary, OcaMatrix, OcaMediaClock3, OcaTemperatureSensor, OcaVoltageSensor, OfferedFilterParametric, type OcaClass,
+  ConnectorInput, ConnectorOutput, OcaAudioLevelSensor, OcaBlock, OcaCurrentSensor, OcaGainSensor,
+  OcaIdentificationActuator, OcaImpedanceSensor, OcaMatrix, OcaMediaClock3, OcaTemperatureSensor, OcaVoltageSensor,
+  FrontLock, OfferedFilterParametric, PresetLibrary, type OcaClass,
 } from '../ocp1'
 import { boundBlock, boundGraphic, type Bound } from './bound'
 import { mappings, shapes } from './mappings'
@@ -182,17 +183,14 @@ function addSensors(builder: Builder, { sensors }: Capability) {
   }
 }
 
-const patchType = { authority: new Uint8Array(3), id: 2 }
-const noTime = { negative: false, seconds: 0n, nanoseconds: 0 }
-/** The places for presets, as volumes of a library of patches. */
+/** The places for presets, as volumes of a library of parameter sets. */
 function addLibrary(builder: Builder, { slots }: Capability) {
-  const volumes = Array.from({ length: slots }, (_, n) => [n + 1, {
-    metadata: { name: '', volType: patchType, access: 3, version: 0, creator: '', upDate: noTime },
-    data: new Uint8Array(),
-  }])
-  builder.add(builder.root, OcaLibrary, 'presets', {
-    answers: { GetVolumeCount: [slots], GetVolumes: [volumes], GetAccess: [3] },
-  })
+  builder.add(builder.root, PresetLibrary, 'presets', { answers: { GetVolumeCount: [slots], GetAccess: [3] } })
+}
+/** What shows the device, and what keeps hands off its front. */
+function addFront(builder: Builder) {
+  builder.add(builder.root, OcaIdentificationActuator, 'identify')
+  builder.add(builder.root, FrontLock, 'front')
 }
 
 function addClock(builder: Builder, { sampleRate }: Capability) {
@@ -229,6 +227,7 @@ export function treeOf(capability: Capability): OcaTree {
     if ('port' in strip.from && !selects) builder.way(ins[strip.from.port]!, block)
     if ('strip' in strip.from) builder.way(builder.block(strip.from.strip), block)
   }
+  addFront(builder)
   capability.outputs.forEach(({ strip }, n) => strip !== undefined && builder.way(builder.block(strip), outs[n]!))
   return { objects: builder.objects, ways: builder.ways }
 }

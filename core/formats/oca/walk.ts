@@ -7,6 +7,7 @@ import {
 import { addressesOf } from './addresses'
 import { boundBlock } from './bound'
 import { attempt, findObjects, findWays, isBelow, type Ask, type Found } from './members'
+import { housekeepingObjects, type HousekeepingObjects } from './housekeeping'
 import { mappings } from './mappings'
 import { decimal } from './properties'
 import { kindOf, readObject } from './reading'
@@ -26,7 +27,10 @@ export interface Identity {
 export interface Walked {
   capability: Capability
   bounds: BoundObject[]
+  housekeeping: HousekeepingObjects
 }
+/** Told what was found before it is read: whoever wants to hear of changes listens from here on. */
+export type Met = (changing: readonly Found[]) => Promise<void>
 
 const manager = 1
 /** Sample rate that is computed with where a device tells none. */
@@ -48,9 +52,27 @@ export async function readIdentity(ask: Ask): Promise<Identity> {
   }
 }
 
-async function survey(ask: Ask): Promise<Surveyed> {
+/** Takes what passes no sound out of the objects, and gives it. */
+function setApart(all: Map<number, Found>): HousekeepingObjects {
+  const own = housekeepingObjects(all)
+  for (const found of [own.identify, own.front]) {
+    if (!found) continue
+    all.delete(found.number)
+    const owner = all.get(found.owner)
+    if (owner) owner.members = owner.members.filter(m => m !== found)
+  }
+  return own
+}
+
+async function survey(ask: Ask, met: Met): Promise<Surveyed & { housekeeping: HousekeepingObjects }> {
   const { root, all } = await findObjects(ask)
+  const housekeeping = setApart(all)
   const objects = [...all.values()]
+  await met([
+    ...objects.filter(f => kindOf(f) !== null),
+    ...[housekeeping.identify, housekeeping.front, housekeeping.library].filter(f => f !== null),
+    root,
+  ])
   const matrices = objects.filter(f => f.oca.id === OcaMatrix.id)
   const [ways, tables] = await Promise.all([
     findWays(ask, all),
@@ -64,7 +86,7 @@ async function survey(ask: Ask): Promise<Surveyed> {
     read.set(found.number, await readObject(ask, found, points.has(found.number) ? 'crosspoint' : kind))
   }))
   const inputs = objects.filter(f => isBelow(f, OcaSignalInput.id)).map(f => f.number)
-  return { root, all, addresses: addressesOf(root), ways, read, points, inputs }
+  return { root, all, addresses: addressesOf(root), ways, read, points, inputs, housekeeping }
 }
 
 /** A connector with what a class of our own tells of it. */
@@ -154,8 +176,7 @@ async function timing(ask: Ask, { all }: Surveyed) {
   }
 }
 
-async function slotsOf(ask: Ask, { all }: Surveyed): Promise<number> {
-  const library = [...all.values()].find(f => isBelow(f, OcaLibrary.id))
+async function slotsOf(ask: Ask, { library }: HousekeepingObjects): Promise<number> {
   const told = library && await attempt(ask(library.number, OcaLibrary.methods.GetVolumeCount))
   return Math.min(1000, (told?.[0] as number | undefined) ?? 0)
 }
@@ -170,11 +191,14 @@ async function roleOf(ask: Ask, outputs: Capability['outputs']): Promise<Capabil
  * known of it before.
  * @param ask asks an object of the device
  * @param identity who it is
+ * @param met told of the objects whose properties may change, before those are read
  * @returns its capability, and which object holds which parameter; what is not understood is listed and left alone
  * @throws RangeError for more objects than can be kept in step; what `ask` rejects with when the connection is lost
  */
-export async function walk(ask: Ask, { model, firmware }: Identity): Promise<Walked> {
-  const surveyed = await survey(ask)
+export async function walk(
+  ask: Ask, { model, firmware }: Identity, met: Met = () => Promise.resolve(),
+): Promise<Walked> {
+  const { housekeeping, ...surveyed } = await survey(ask, met)
   const found = stripsOf(surveyed)
   const { mixers, leftAlone } = await mixersOf(ask, surveyed, found)
   const mixing = new Map(mixers.flatMap(m => [...m.objects].map(n => [n, m.mixer.id] as const)))
@@ -184,7 +208,7 @@ export async function walk(ask: Ask, { model, firmware }: Identity): Promise<Wal
     Promise.all(surveyed.inputs.map(n => connector(ask, surveyed.all.get(n)!))),
     Promise.all(outs.map(f => connector(ask, f))),
     timing(ask, surveyed),
-    slotsOf(ask, surveyed),
+    slotsOf(ask, housekeeping),
   ])
   const outputs = connectors.map((port, n): Capability['outputs'][number] => {
     const way = surveyed.ways.find(w => w.sink.owner === outs[n]!.number)
@@ -209,5 +233,6 @@ export async function walk(ask: Ask, { model, firmware }: Identity): Promise<Wal
       ...(untaken.length && { leftAlone: untaken }),
     },
     bounds: [...found.flatMap(s => s.bounds), ...mixers.flatMap(m => m.bounds)],
+    housekeeping,
   }
 }

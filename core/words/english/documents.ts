@@ -137,6 +137,7 @@ export const documents = {
   'kind.settings': 'settings',
   'kind.held': 'settings in the device',
   'kind.link': 'link',
+  'kind.housekeeping': 'what a device tells of itself',
   'kind.take': 'take',
   'kind.target': 'target',
   'kind.group': 'group',

@@ -40,6 +40,10 @@ export const notices = {
   'speech.testSignal': 'The test signal plays: stop it, and let the room grow quiet first.',
   'speech.notCalibrated': 'The microphone is not calibrated, so its level in dB is not known: see Sound level.',
   'device.offline': '{device} is offline: {why}. Its settings are kept; Kovrin keeps trying to connect.',
+  'device.onlineDiffers': lines(
+    '{device} is connected; {count, plural, one {# setting differs} other {# settings differ}} from here. ',
+    'Rig, Compare: whose stays?',
+  ),
   'device.online': '{device} is connected and in sync.',
   'device.draftMisfits': '{device} no longer takes all of its draft: {misfits}',
   'edit.notApplied': 'Not applied: everything is as it was.',

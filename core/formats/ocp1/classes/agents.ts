@@ -81,7 +81,7 @@ export const OcaLibrary = defineClass('1.2.5', 2, OcaAgent, {
   AddVolume: m(3, 1, [libVol], [u32]),
   ReplaceVolume: m(3, 2, [u32, libVol], []),
   DeleteVolume: m(3, 3, [u32], []),
-  GetVolume: m(3, 4, [], [libVol]),
+  GetVolume: m(3, 4, [u32], [libVol]),
   GetVolumeCount: m(3, 5, [], [u16]),
   GetVolumes: m(3, 6, [], [pairs(u32, libVol)]),
   GetAccess: m(3, 7, [], [u8]),

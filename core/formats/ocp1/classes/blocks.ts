@@ -18,7 +18,7 @@ export const OcaBlock = defineClass('1.1.3', 2, OcaWorker, {
   GetSignalPaths: m(3, 9, [], [pairs(u16, signalPath)]),
   GetSignalPathsRecursive: m(3, 10, [], [pairs(u16, signalPath)]),
   GetMostRecentParamSetIdentifier: m(3, 11, [], [libVolIdentifier]),
-  ApplyParamSet: m(3, 12, [], [libVolIdentifier]),
+  ApplyParamSet: m(3, 12, [libVolIdentifier], []),
   GetCurrentParamSetData: m(3, 13, [], [libVolData_ParamSet]),
   StoreCurrentParamSetData: m(3, 14, [libVolIdentifier], []),
   GetGlobalType: m(3, 15, [], [globalTypeIdentifier]),

@@ -1,7 +1,8 @@
 import { f64, list, pairs, u16, u8 } from '../codecs'
 import { propertyId } from '../structures'
 import { OcaDelay, OcaDynamics, OcaFilterClassical, OcaFilterParametric, OcaGain, OcaSignalInput,
-  OcaSignalOutput } from './actuators'
+  OcaSignalOutput, OcaSwitch } from './actuators'
+import { OcaLibrary } from './agents'
 import { defineClass, m } from './define'
 import { OcaDeviceManager } from './managers'
 
@@ -48,3 +49,7 @@ export const RigDeviceManager = defineClass(ownId(OcaDeviceManager, 8), 1, OcaDe
   /** What of a rig it is: 0 processor, 1 amplifier, 2 interface, 3 loudspeaker, 4 controller. */
   GetKind: m(4, 1, [], [u8]),
 }, {})
+/** How much can be turned at the device itself: 0 everything, 1 levels and mutes only, 2 nothing. */
+export const FrontLock = defineClass(ownId(OcaSwitch, 9), 1, OcaSwitch, {}, {})
+/** Presets whose data are lists of parameter records, and whose unused places have version 0. */
+export const PresetLibrary = defineClass(ownId(OcaLibrary, 10), 1, OcaLibrary, {}, {})
