@@ -1,4 +1,5 @@
 import { allOf, contentOf } from '../core/documents'
+import { writeKindFile } from '../core/rig'
 import { runDevice } from '../standins/device/device'
 import { ropewalkDevices } from '../standins/ropewalk/devices'
 import { area, choose, expect, openDemo, test, told, type } from './pages'
@@ -18,6 +19,18 @@ test('a rig grows: devices of a kind, cables many at once, names; and one is tak
   await dialog.getByRole('button', { name: 'Add', exact: true }).click()
   await expect(dialog).toBeHidden()
   await expect.poll(async () => allOf(await site.documents(), 'device').length).toBe(before + 6)
+  // a kind that stands in a file: what is none is refused with the reason
+  await page.getByRole('button', { name: 'Add devices' }).click()
+  const kind = dialog.getByLabel('Kind from a file')
+  await kind.setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"format":1}') })
+  await expect(dialog.getByRole('alert')).toContainText('does not describe a device kind: format')
+  const capability = { ...ropewalkDevices[3]!.capability, model: 'Tallow Quay 2' }
+  const buffer = Buffer.from(writeKindFile(capability))
+  await kind.setInputFiles({ name: 'k.json', mimeType: 'application/json', buffer })
+  await expect(dialog).toContainText('Tallow Quay 2: 2 in, 2 out')
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click()
+  const ofFile = async () => allOf(await site.documents(), 'device').find(d => d.name === 'Tallow Quay 2')
+  await expect.poll(async () => (await ofFile())?.capability).toEqual(capability)
   const added = allOf(await site.documents(), 'device').filter(d => d.name.startsWith('Rack amp'))
   expect(added.map(d => d.capability.outputs.length)).toEqual(Array(6).fill(4))
   // nothing is connected to them, and that is said
@@ -46,7 +59,11 @@ test('a rig grows: devices of a kind, cables many at once, names; and one is tak
 
   await type(page, 'Name of Rack amp 1', 'Flown left')
   await expect.poll(async () => contentOf(await site.documents(), 'device', added[0]!.id)?.name).toBe('Flown left')
-  await page.getByRole('button', { name: 'Remove Flown left …' }).click()
+  await page.getByRole('button', { name: 'More for Flown left', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click()
+  await expect.poll(async () => allOf(await site.documents(), 'device').map(d => d.name)).toContain('Flown left 2')
+  await page.getByRole('button', { name: 'More for Flown left', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'Remove …' }).click()
   await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click()
   await expect(page.locator(`[data-device="${added[0]!.id}"]`)).toBeHidden()
   await expect.poll(async () => contentOf(await site.documents(), 'device', added[0]!.id)).toBeUndefined()
@@ -143,6 +160,7 @@ test('a device and the site differ: whose stays is chosen; presets, a locked fro
   const made = ropewalkDevices.find(d => d.id === 'amp-a')!
   const device = await runDevice(made, info.outputPath())
   const held = async (path: string) => (await device.settings('default'))[path]
+  const ends: (() => void)[] = []
   try {
     await openDemo(page)
     await area(page, 'Rig')
@@ -206,6 +224,26 @@ test('a device and the site differ: whose stays is chosen; presets, a locked fro
     await expect(page.getByTestId('device-plate')).toContainText('offline')
     await expect(front).toBeHidden()
     await expect(presets.getByRole('button', { name: 'Recall … As delivered' })).toBeDisabled()
+
+    // it is broken: a spare of its kind takes its place, and what was set stays to be put into it
+    const spare = await runDevice(made, info.outputPath('spare'))
+    ends.push(spare.close)
+    await spare.turn('default', '/outputs/3/gain', -30)
+    await page.getByRole('button', { name: 'All devices' }).click()
+    await page.getByRole('button', { name: 'More for Spare amp' }).click()
+    await page.getByRole('menuitem', { name: 'Replace with a spare …' }).click()
+    await type(page, 'Address of the spare', `127.0.0.1:${spare.port}`)
+    await page.getByRole('dialog').getByRole('button', { name: 'Replace', exact: true }).click()
+    await page.getByRole('button', { name: `Connect to 127.0.0.1:${spare.port}` }).click()
+    await page.getByRole('button', { name: 'Compare with Spare amp' }).click()
+    await expect(compare).toContainText('3 settings differ')
+    await compare.getByRole('button', { name: 'Keep mine: all settings' }).click()
+    await page.getByRole('dialog').getByRole('button', { name: 'Apply' }).click()
+    await expect(compare).toBeHidden()
+    expect(await spare.settings('default')).toEqual({ '/outputs/0/gain': -26, '/inputs/2/mute': true })
   }
-  finally { device.close() }
+  finally {
+    device.close()
+    for (const end of ends) end()
+  }
 })

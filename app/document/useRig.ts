@@ -48,9 +48,20 @@ export function useRig() {
     )
   }
 
+  /** One more of a kind with the same settings, connected to nothing. */
+  function duplicate({ id: from, capability }: Device, name: string) {
+    const id = `device-${crypto.randomUUID().slice(0, 8)}`
+    const made: Device = { id, name, order: nextOrder(site.devices), address: '', capability }
+    return make(
+      { document: `device/${id}`, path: '', new: made },
+      { document: `settings/${id}`, path: '', new: { ...site.draft(from) } },
+    )
+  }
+
   return {
     add,
     remove,
+    duplicate,
     rename: (device: string, name: string) => make({ document: `device/${device}`, path: '/name', new: name }),
     setAddress: (device: string, address: string) =>
       make({ document: `device/${device}`, path: '/address', new: address }),

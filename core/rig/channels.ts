@@ -3,7 +3,8 @@ import type { Capability, Strip } from './capability'
 import { endpointKey, sameEndpoint, type Endpoint, type Wiring } from './wiring'
 
 /**
- * Names for so many devices that none has yet: the name itself for one, else numbered from 1.
+ * Names for so many devices that none has yet: the name itself for one, else numbered; from 1, or from 2 where there is
+ * one of that name.
  * @param base what they are all called
  * @param count how many names are needed
  * @param taken names that there are
@@ -12,7 +13,8 @@ export function freeNames(base: string, count: number, taken: readonly string[])
   const has = new Set(taken)
   if (count === 1 && !has.has(base)) return [base]
   const found: string[] = []
-  for (let n = 1; found.length < count; n++) if (!has.has(`${base} ${n}`)) found.push(`${base} ${n}`)
+  const first = has.has(base) ? 2 : 1
+  for (let n = first; found.length < count; n++) if (!has.has(`${base} ${n}`)) found.push(`${base} ${n}`)
   return found
 }
 

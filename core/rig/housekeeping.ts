@@ -19,6 +19,8 @@ export type PresetSlot = v.InferOutput<typeof PresetSlot>
 
 /** What a device does besides passing sound, as it tells it. Null: it has no such thing. */
 export const Housekeeping = v.strictObject({
+  /** Maker, model and number of the unit itself: two of one kind are told apart by it. */
+  serial: v.nullable(v.pipe(v.string(), v.maxLength(400))),
   /** What its users call it, kept in the device. */
   name: v.nullable(v.string()),
   /** It shows itself by a lamp or its display. */
@@ -30,7 +32,7 @@ export const Housekeeping = v.strictObject({
 })
 export type Housekeeping = v.InferOutput<typeof Housekeeping>
 export const noHousekeeping: Housekeeping = {
-  name: null, identifying: null, front: null, presets: [], recalled: null,
+  serial: null, name: null, identifying: null, front: null, presets: [], recalled: null,
 }
 
 /** What a device can be asked to do besides holding settings. */

@@ -6,6 +6,7 @@ export * from './housekeeping'
 export * from './signalPoint'
 export * from './ownParameters'
 export * from './delayChange'
+export * from './kindFile'
 export * from './linkedPass'
 export * from './parameters'
 export {

@@ -1,11 +1,11 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { contentOf, draftOf } from '../../core/documents'
-import { parametersOf, type Capability } from '../../core/rig'
+import { noHousekeeping, parametersOf, type Capability } from '../../core/rig'
 import { ropewalkDevices } from '../../standins/ropewalk/devices'
 import { makeEdits } from '../store/edits'
 import { ann, closeTestDatabase, demoSite, documentsOf, openTestDatabase } from '../testing/database'
 import { claim, readClaims, takeClaim } from './claims'
-import { keepRead, keepTold } from './keeping'
+import { keepHousekeeping, keepRead, keepTold } from './keeping'
 
 beforeAll(openTestDatabase)
 afterAll(closeTestDatabase)
@@ -53,6 +53,23 @@ describe('a device that is read', () => {
       held: { '/outputs/0/gain': -9, '/outputs/1/gain': -4 },
     })
   })
+  it('and is another unit than before: the draft stays whole, to be what the spare shall become', async () => {
+    const site = await demoSite()
+    const of = (serial: string) => ({ ...noHousekeeping, serial })
+    await keepRead(site, 'amp-b', capability, { '/outputs/0/gain': -9 }, undefined, undefined, 'one')
+    await keepHousekeeping(site, 'amp-b', of('one'))
+    await edit(site, '/outputs/1/gain', 0, -3)
+    const mine = { '/outputs/0/gain': -9, '/outputs/1/gain': -3 }
+    const spare = { '/outputs/2/gain': -20 }
+    const { isSpare } = await keepRead(site, 'amp-b', capability, spare, undefined, undefined, 'two')
+    expect(isSpare).toBe(true)
+    expect(await now(site)).toEqual({ draft: mine, held: spare })
+    // it is known from then on, and what is turned at it is followed as ever
+    await keepHousekeeping(site, 'amp-b', of('two'))
+    const turned = { '/outputs/2/gain': -20, '/outputs/3/gain': -6 }
+    expect((await keepRead(site, 'amp-b', capability, turned, undefined, undefined, 'two')).isSpare).toBe(false)
+    expect(await now(site)).toEqual({ draft: { ...mine, '/outputs/3/gain': -6 }, held: turned })
+  })
   it('and comes back with fewer channels and bands: taken as it is, what no longer fits is listed, nothing is lost',
     async () => {
       const site = await demoSite()
@@ -67,7 +84,7 @@ describe('a device that is read', () => {
       const device = contentOf(await documentsOf(site), 'device', 'amp-b')!
       expect([...parametersOf(device.capability).keys()].some(p => p.startsWith('/outputs/3/'))).toBe(false)
       // and back again: what was kept fits once more
-      expect(await keepRead(site, 'amp-b', capability, {})).toEqual({ left: [], odd: new Map() })
+      expect(await keepRead(site, 'amp-b', capability, {})).toEqual({ left: [], odd: new Map(), isSpare: false })
       expect((await now(site)).draft).toMatchObject({ '/outputs/3/gain': -6 })
     })
   it('that tells what cannot be keeps there what was known, and what it may mean elsewhere', async () => {

@@ -100,10 +100,13 @@ function draftEdits(
   capability: Capability,
   read: Settings,
   wished: Wished,
+  isSpare: boolean,
 ): Edit[] {
   const held = contentOf(now, 'held', device)
   const draft = contentOf(now, 'settings', device) ?? {}
   const document = `settings/${device}`
+  // what a spare came with is nothing that anybody set here
+  if (isSpare) return []
   if (!held) {
     const untouched = Object.keys(draft).length === 0
     return untouched && Object.keys(read).length ? [{ document, path: '', old: draft, new: read }] : []
@@ -119,8 +122,9 @@ function draftEdits(
 /**
  * Keeps a whole reading of a device: differences from what it held go into the history one by one. What it cannot mean
  * stays as it was, and so does what is only `passing`: a level on its way up. A device that comes back with other
- * channels, bands or firmware is taken as it is. Gives what of the draft no longer fits it, in words, and what it
- * cannot mean, by path.
+ * channels, bands or firmware is taken as it is. Where another box answers than before (`serial`), the draft stays
+ * whole: it is what a spare shall become. Gives what of the draft no longer fits it, in words, what it cannot mean, by
+ * path, and whether it is such a spare.
  */
 export async function keepRead(
   site: string,
@@ -129,9 +133,11 @@ export async function keepRead(
   settings: Settings,
   wished = nothingWished,
   passing: ReadonlySet<ParameterPath> = new Set(),
-): Promise<{ left: string[], odd: ReadonlyMap<ParameterPath, string> }> {
+  serial: string | null = null,
+): Promise<{ left: string[], odd: ReadonlyMap<ParameterPath, string>, isSpare: boolean }> {
   const odd = impossible(capability, settings)
   let left: string[] = []
+  let isSpare = false
   const outcome = await actorOf(site).do((now): Prepared => {
     const record = contentOf(now, 'device', device)
     if (!record) return { ok: true, hand: 'server', parts: [] }
@@ -139,11 +145,13 @@ export async function keepRead(
     const asKnown = [...odd.keys(), ...(held ? passing : [])].map(path => [path, held?.[path]] as const)
     const read = compact(capability, { ...settings, ...Object.fromEntries(asKnown) })
     const edits: Edit[] = []
+    const known = contentOf(now, 'housekeeping', device)?.serial ?? null
+    isSpare = known !== null && serial !== null && known !== serial
     const isOther = !equal(record.capability, capability)
     if (isOther)
       edits.push({ document: `device/${device}`, path: '/capability', old: record.capability, new: capability })
-    edits.push(...draftEdits(now, device, capability, read, wished))
-    if (!held || isOther) {
+    edits.push(...draftEdits(now, device, capability, read, wished, isSpare))
+    if (!held || isOther || isSpare) {
       if (!equal(held, read)) edits.push({ document: `held/${device}`, path: '', old: held, new: read })
     }
     else {
@@ -163,7 +171,7 @@ export async function keepRead(
     return { ok: true, hand: 'server', parts: edits.length ? [{ edits, doing: atTheDevice }] : [] }
   })
   if (!outcome.ok) throw new Error(`What it holds could not be kept: ${outcome.why}`)
-  return { left, odd }
+  return { left, odd, isSpare }
 }
 
 /** Keeps and tells the state of a link. */

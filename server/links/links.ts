@@ -209,9 +209,10 @@ function hold(site: string, { id, name, address }: Placed, place: string) {
     },
     read: async ({ capability, settings, serial, housekeeping }, passing) => {
       // its keeping begins at once: what the device tells next is newer and must come behind it
-      const keeping = inWords(keepRead(site, id, capability, settings, wished, passing))
+      const keeping = inWords(keepRead(site, id, capability, settings, wished, passing, serial))
       const [read] = await Promise.all([keeping, address ? inWords(claimSerial(site, id, place, serial)) : null])
       await inWords(keepHousekeeping(site, id, housekeeping))
+      if (read.isSpare) void writeLog(site, 'Kovrin', message('log.device.swapped', { device: name }))
       left = read.left
       odd = new Map(read.odd)
     },

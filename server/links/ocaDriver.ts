@@ -110,7 +110,8 @@ class OcaConnection implements DeviceConnection {
   private get housekeeping(): Housekeeping {
     const cellsOf = (object: number) => this.cells.get(object) ?? {}
     const name = cellsOf(deviceManager).DeviceName
-    return housekeepingOf(this.walked!.housekeeping, cellsOf, typeof name === 'string' ? name : null)
+    const { housekeeping, serial } = this.walked!
+    return { serial, ...housekeepingOf(housekeeping, cellsOf, typeof name === 'string' ? name : null) }
   }
 
   act = async (act: DeviceAct): Promise<string | null> => {

@@ -2,6 +2,7 @@
 import { compareSettings, showParameter, parametersOf, type Capability, type ComparedSetting } from '~~/core/rig'
 import { useSite } from '~/document/site'
 import { phrase } from '~/parts/phrase'
+import KeepChoice from './KeepChoice.vue'
 
 /** Where a device and this site differ: whose setting stays, for all, for a channel, or one by one. */
 const props = defineProps<{ device: string, capability: Capability }>()
@@ -38,23 +39,11 @@ const columns = (n: number) => [
   >
     <div class="row apart">
       <h2>{{ phrase('rig.differ', { count }) }}</h2>
-      <div class="row">
-        <ActionButton
-          size="small"
-          severity="secondary"
-          :label="phrase('rig.keepDevices')"
-          :aria-label="phrase('rig.keepDevicesAll')"
-          :disabled="busy"
-          @click="keep('device', all)"
-        />
-        <ActionButton
-          size="small"
-          :label="phrase('rig.keepMine')"
-          :aria-label="phrase('rig.keepMineAll')"
-          :disabled="busy"
-          @click="keep('here', all)"
-        />
-      </div>
+      <KeepChoice
+        :what="phrase('rig.allSettings')"
+        :disabled="busy"
+        @keep="keep($event, all)"
+      />
     </div>
     <p class="soft small">
       {{ phrase('rig.differWhy') }}
@@ -65,28 +54,13 @@ const columns = (n: number) => [
     >
       <div class="row apart channel">
         <h3>{{ c.name }}</h3>
-        <div
+        <KeepChoice
           v-if="channels.length > 1 && c.settings.length > 1"
-          class="row"
-        >
-          <ActionButton
-            size="small"
-            text
-            severity="secondary"
-            :label="phrase('rig.keepDevices')"
-            :aria-label="phrase('rig.keepDevicesOf', { what: c.name })"
-            :disabled="busy"
-            @click="keep('device', pathsOf(c.settings))"
-          />
-          <ActionButton
-            size="small"
-            text
-            :label="phrase('rig.keepMine')"
-            :aria-label="phrase('rig.keepMineOf', { what: c.name })"
-            :disabled="busy"
-            @click="keep('here', pathsOf(c.settings))"
-          />
-        </div>
+          plain
+          :what="c.name"
+          :disabled="busy"
+          @keep="keep($event, pathsOf(c.settings))"
+        />
       </div>
       <FigureTable
         :label="c.name"
@@ -109,22 +83,11 @@ const columns = (n: number) => [
           >{{ phrase('rig.louder') }}</span>
         </template>
         <template #keep="{ row: s }">
-          <ActionButton
-            size="small"
-            text
-            severity="secondary"
-            :label="phrase('rig.keepDevices')"
-            :aria-label="phrase('rig.keepDevicesOf', { what: shortOf(s.path) })"
+          <KeepChoice
+            plain
+            :what="shortOf(s.path)"
             :disabled="busy"
-            @click="keep('device', [s.path])"
-          />
-          <ActionButton
-            size="small"
-            text
-            :label="phrase('rig.keepMine')"
-            :aria-label="phrase('rig.keepMineOf', { what: shortOf(s.path) })"
-            :disabled="busy"
-            @click="keep('here', [s.path])"
+            @keep="keep($event, [s.path])"
           />
         </template>
       </FigureTable>

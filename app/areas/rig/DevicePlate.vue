@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import {
-  channelsOf, endpointOf, is, parametersIn, showParameter, valueOf, type BlockId, type Channel,
+  channelsOf, endpointOf, is, parametersIn, showParameter, valueOf, writeKindFile, type BlockId, type Channel,
 } from '~~/core/rig'
 import { useRig } from '~/document/useRig'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
+import { download } from '~/parts/download'
 import { phrase } from '~/parts/phrase'
 import { useEnds } from './ends'
 import { linkWords } from '~/document/linkWords'
@@ -115,6 +116,14 @@ const alone = [
           :value="device.name"
           :maxlength="80"
           @change="rig.rename(device.id, $event)"
+        />
+        <ActionButton
+          size="small"
+          text
+          severity="secondary"
+          icon="pi pi-download"
+          :label="phrase('rig.saveKind')"
+          @click="download(`${device.capability.model}.json`, writeKindFile(device.capability), 'application/json')"
         />
         <span :class="['state', link.state]">
           <i

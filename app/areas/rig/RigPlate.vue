@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { parameterName, showParameter } from '~~/core/rig'
+import { freeNames, parameterName, showParameter } from '~~/core/rig'
 import type { Device } from '~~/core/documents'
 import { useDrafts } from '~/document/drafts'
 import { useRig } from '~/document/useRig'
@@ -7,6 +7,7 @@ import AddDevices from './AddDevices.vue'
 import CablePanel from './CablePanel.vue'
 import { useSite } from '~/document/site'
 import { useView } from '~/document/view'
+import type { MenuAction } from '~/parts/menus'
 import { phrase } from '~/parts/phrase'
 import { linkWords } from '~/document/linkWords'
 
@@ -23,8 +24,29 @@ async function removeIt() {
   leaving.value = null
   await rig.remove(device)
 }
+const replacing = shallowRef<Device | null>(null)
+const spareAt = ref('')
+async function replaceIt() {
+  const device = replacing.value!
+  replacing.value = null
+  await rig.setAddress(device.id, spareAt.value.trim())
+  spareAt.value = ''
+}
+const actionsOf = (d: Device): MenuAction[] => [
+  {
+    name: phrase('common.duplicate'),
+    run: () => void rig.duplicate(d, freeNames(d.name, 1, site.devices.map(other => other.name))[0]!),
+  },
+  { name: phrase('rig.replace'), run: () => void (replacing.value = d) },
+  { name: phrase('rig.removeDots'), run: () => void (leaving.value = d) },
+]
+const find = ref('')
+/** So many devices that one looks for them rather than at them. */
+const many = 8
+const isFound = (d: Device) => [d.name, d.capability.model, d.address]
+  .some(text => text.toLowerCase().includes(find.value.trim().toLowerCase()))
 const rows = computed(() =>
-  site.devices.map(d => ({ d, link: site.linkOf(d.id), unsent: site.unsent[d.id] ?? [] })),
+  site.devices.filter(isFound).map(d => ({ d, link: site.linkOf(d.id), unsent: site.unsent[d.id] ?? [] })),
 )
 const columns = [
   { id: 'device', name: phrase('common.device') },
@@ -53,11 +75,18 @@ const columns = [
       :open="adding"
       @close="adding = false"
     />
+    <FindField
+      v-if="site.devices.length > many"
+      v-model:value="find"
+      beside
+      :label="phrase('rig.find')"
+      :placeholder="phrase('rig.find')"
+    />
     <p
       v-if="!rows.length"
       class="soft"
     >
-      {{ phrase('rig.noDevice') }}
+      {{ phrase(site.devices.length ? 'rig.noneFound' : 'rig.noDevice') }}
     </p>
     <FigureTable
       v-else
@@ -85,13 +114,10 @@ const columns = [
           :maxlength="200"
           @change="rig.setAddress(r.d.id, $event.trim())"
         />
-        <ActionButton
-          size="small"
-          text
-          severity="secondary"
-          :label="phrase('common.remove')"
-          :aria-label="phrase('rig.removeDevice', { device: r.d.name })"
-          @click="leaving = r.d"
+        <ActionMenu
+          :label="phrase('rig.more')"
+          :name="phrase('rig.moreOf', { device: r.d.name })"
+          :actions="actionsOf(r.d)"
         />
       </template>
       <template #link="{ row: r }">
@@ -189,6 +215,31 @@ const columns = [
     >
       <p>{{ phrase('rig.goesWith') }}</p>
     </AskDialog>
+    <ModalDialog
+      :open="replacing !== null"
+      :title="phrase('rig.replaceIt', { device: replacing?.name ?? '' })"
+      @close="replacing = null"
+    >
+      <p>{{ phrase('rig.replaceWhy') }}</p>
+      <TextField
+        v-model:value="spareAt"
+        :label="phrase('rig.spareAt')"
+        placeholder="10.0.0.20:65000"
+        :maxlength="200"
+      />
+      <template #footer>
+        <ActionButton
+          severity="secondary"
+          :label="phrase('common.cancel')"
+          @click="replacing = null"
+        />
+        <ActionButton
+          :label="phrase('rig.replaceYes')"
+          :disabled="!spareAt.trim()"
+          @click="replaceIt"
+        />
+      </template>
+    </ModalDialog>
     <div
       v-if="site.unsentCount"
       class="row"
@@ -202,7 +253,7 @@ const columns = [
         @click="drafts.dropAll()"
       />
     </div>
-    <CablePanel v-if="rows.length" />
+    <CablePanel v-if="site.devices.length" />
   </section>
 </template>
 

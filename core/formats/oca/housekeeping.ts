@@ -43,7 +43,7 @@ export const parameterSet = { authority: new Uint8Array(3), id: 1 }
  */
 export function housekeepingOf(
   { identify, front, library }: HousekeepingObjects, cellsOf: (object: number) => Cells, name: string | null,
-): Housekeeping {
+): Omit<Housekeeping, 'serial'> {
   const of = (found: Found | null, property: string) => (found ? cellsOf(found.number)[property] : undefined)
   const [active, position] = [of(identify, 'Active'), of(front, 'Position')]
   const volumes = (of(library, 'Volumes') ?? []) as [number, Volume][]

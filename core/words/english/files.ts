@@ -33,6 +33,8 @@ export const files = {
   'taps.noNumber': 'Line {line}: “{word}” is no number',
   'taps.tooMany': 'More than {most} coefficients: this is no filter',
   'taps.none': 'There is no coefficient in this file',
+  'kind.noJson': 'This is no file of a device kind: it is not JSON.',
+  'kind.noKind': 'This file does not describe a device kind: {faults}.',
   'wav.noWav': 'This is not a WAV file.',
   'wav.formatShort': 'The WAV file’s format chunk is cut short.',
   'wav.short': 'The WAV file is cut short: it announces {announced} bytes of sound and holds {held}.',

@@ -8,6 +8,7 @@ export const log = {
   'log.device.offline': '{device} is offline: {why}.',
   'log.device.confirmed': 'Confirmed the address {address} of {device}.',
   'log.device.controlled': 'Took control of {device} from “{site}”.',
+  'log.device.swapped': 'Another unit answers for {device} now: what was set here stays, and differs from it.',
   'log.device.stored': '{device}: its settings of now are kept as the preset “{preset}”.',
   'log.device.recalled': '{device}: recalled the preset “{preset}”.',
   'log.device.renamed': '{device}: the preset “{from}” is called “{to}” now.',
