@@ -11,6 +11,7 @@ export default defineConfig({
     globalSetup: ['core/reference/globalSetup.ts', 'server/testing/globalSetup.ts'],
     // these say only when to give up: a busy machine may take its time
     testTimeout: 240_000,
+    hookTimeout: 120_000,
     expect: { poll: { timeout: 30_000 } },
     // every file that needs a database makes its own, so two may run at a time
     maxWorkers: 2,

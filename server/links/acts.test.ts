@@ -13,6 +13,7 @@ import { actOn } from './acts'
 import { confirmAddress } from './addresses'
 import { drivePreset } from './driving'
 import { startLinks, stopLinks } from './links'
+import { ocaDriver } from './ocaDriver'
 
 const amplifier = ropewalkDevices.find(d => d.id === 'amp-a')!
 const gain = '/outputs/0/gain'
@@ -88,3 +89,26 @@ it('what the maker keeps is not changed, an empty place not recalled, and a devi
     await expect.poll(async () => contentOf(await documentsOf(site), 'link', 'amp-a')?.state).toBe('lost')
     expect(await act({ act: 'identify', on: true })).toMatchObject({ why: { code: 'act.away' } })
   })
+
+it('with every place full of large presets is opened all the same, and each is recalled as it was', async () => {
+  const processor = ropewalkDevices[0]!
+  const full = await runDevice(processor, mkdtempSync(join(tmpdir(), 'kovrin-acts-')))
+  const nobody = { held: () => {}, housekeeping: () => {}, lost: () => {} }
+  const connection = await ocaDriver(`127.0.0.1:${full.port}`, nobody)
+  await connection.read()
+  const taps = Array.from({ length: 1024 }, (_, n) => Math.fround(Math.sin(n) / 1024))
+  for (const n of [0, 1, 2, 3]) await full.turn('default', `/outputs/${n}/fir`, { on: true, taps })
+  const { slots } = processor.capability
+  for (let id = 1; id < slots; id++) {
+    await full.turn('default', '/outputs/0/gain', -id)
+    expect(await connection.act({ act: 'store', slot: id, name: `Preset ${id}` })).toBeNull()
+  }
+  const { housekeeping } = await connection.read()
+  expect(housekeeping.presets.filter(p => !p.isEmpty)).toHaveLength(slots)
+  const told = await connection.presetAt(7)
+  expect(told).toMatchObject({ '/outputs/0/gain': -7, '/outputs/3/fir': { on: true, taps } })
+  expect(await connection.act({ act: 'recall', slot: 7 })).toBeNull()
+  expect(await full.settings('default')).toEqual(told)
+  connection.close()
+  full.close()
+})

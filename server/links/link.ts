@@ -180,6 +180,8 @@ export class Link {
     const { connection } = this
     if (!connection || this.phase !== 'live') return 'The device is not connected.'
     const refused = await connection.act(act).catch((error: Error) => error.message)
+    // one that tells of no changes is asked what a preset has made of it
+    if (act.act === 'recall') await this.compare().catch(() => {})
     await this.kept().catch(() => {})
     return refused
   }

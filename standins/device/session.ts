@@ -31,6 +31,22 @@ const silentIntervals = 3
 /** Bytes that may wait for a controller that does not read. */
 const mostWaiting = 16 * 1024 * 1024
 const states = { normal: 1, disabled: 2 }
+/** Bytes of answers after which another message begins: a controller need not take longer ones. */
+const mostTogether = 256 * 1024
+/** Answers by the messages that they go in. */
+function messagesOf(answers: readonly Answer[]): Answer[][] {
+  const messages: Answer[][] = []
+  let bytes = Infinity
+  for (const answer of answers) {
+    if (bytes > mostTogether) {
+      messages.push([])
+      bytes = 0
+    }
+    messages.at(-1)!.push(answer)
+    bytes += answer.parameters.length
+  }
+  return messages
+}
 
 /** One controller that is connected: its subscriptions, its locks, and how often it will be heard. */
 export class Session {
@@ -89,7 +105,7 @@ export class Session {
       answers = commands.map(command => this.answer(command))
     }
     // what changed has been told by now: a notification comes before the answer
-    if (answered && answers.length) this.send({ type: 'answers', answers })
+    if (answered) for (const together of messagesOf(answers)) this.send({ type: 'answers', answers: together })
   }
 
   private send(message: OcpMessage) {

@@ -5,10 +5,13 @@ import { phrase } from '~/parts/phrase'
 import KeepChoice from './KeepChoice.vue'
 
 /** Where a device and this site differ: whose setting stays, for all, for a channel, or one by one. */
-const props = defineProps<{ device: string, capability: Capability }>()
+const props = defineProps<{ device: string, capability: Capability, connected: boolean }>()
 const site = useSite()
-const channels = computed(() =>
-  compareSettings(props.capability, site.held(props.device) ?? {}, site.draft(props.device)))
+const channels = computed(() => {
+  const held = site.held(props.device)
+  // nothing is known yet of what it holds: there is nothing to differ from
+  return held ? compareSettings(props.capability, held, site.draft(props.device)) : []
+})
 const count = computed(() => channels.value.reduce((sum, c) => sum + c.settings.length, 0))
 const pathsOf = (settings: readonly ComparedSetting[]) => settings.map(s => s.path)
 const all = computed(() => channels.value.flatMap(c => pathsOf(c.settings)))
@@ -42,6 +45,7 @@ const columns = (n: number) => [
       <KeepChoice
         :what="phrase('rig.allSettings')"
         :disabled="busy"
+        :away="!connected"
         @keep="keep($event, all)"
       />
     </div>
@@ -59,6 +63,7 @@ const columns = (n: number) => [
           plain
           :what="c.name"
           :disabled="busy"
+          :away="!connected"
           @keep="keep($event, pathsOf(c.settings))"
         />
       </div>
@@ -87,6 +92,7 @@ const columns = (n: number) => [
             plain
             :what="shortOf(s.path)"
             :disabled="busy"
+            :away="!connected"
             @keep="keep($event, [s.path])"
           />
         </template>

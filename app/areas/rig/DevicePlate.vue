@@ -156,6 +156,7 @@ const alone = [
       <ComparePanel
         :device="device.id"
         :capability="device.capability"
+        :connected="link.state === 'live'"
       />
       <p
         v-if="!sides.length"

@@ -2,7 +2,13 @@
 import { phrase } from '~/parts/phrase'
 
 /** Whose setting stays where a device and this site differ: the device's, or the one of here. */
-defineProps<{ what: string, plain?: boolean, disabled?: boolean }>()
+defineProps<{
+  what: string
+  plain?: boolean
+  disabled?: boolean
+  /** It is not connected: nothing can go into it. */
+  away?: boolean
+}>()
 const emit = defineEmits<{ keep: [whose: 'device' | 'here'] }>()
 </script>
 
@@ -22,7 +28,7 @@ const emit = defineEmits<{ keep: [whose: 'device' | 'here'] }>()
       :text="!!plain"
       :label="phrase('rig.keepMine')"
       :aria-label="phrase('rig.keepMineOf', { what })"
-      :disabled="disabled"
+      :disabled="disabled || away"
       @click="emit('keep', 'here')"
     />
   </span>

@@ -38,8 +38,11 @@ const syncByte = 0x3B
 const protocolVersion = 1
 /** Bytes of a message before its parts: sync, version, size, type, number of parts. */
 export const headerBytes = 10
-/** Most bytes of a message that are taken (a FIR filter of 65,535 coefficients has 262,160). */
-export const mostBytes = 1 << 20
+/**
+ * Most bytes of a message that are taken: a FIR filter of 65,535 coefficients has 262,160, a library of 60 presets up
+ * to four millions.
+ */
+export const mostBytes = 1 << 22
 const types = { command: 0, commandAnswered: 1, notification: 2, answer: 3, alive: 4 } as const
 const mostParts = 0xFFFF
 /** Bytes of a part before its parameters. */
