@@ -114,11 +114,13 @@ const columns = [
           :maxlength="200"
           @change="rig.setAddress(r.d.id, $event.trim())"
         />
-        <ActionMenu
-          :label="phrase('rig.more')"
-          :name="phrase('rig.moreOf', { device: r.d.name })"
-          :actions="actionsOf(r.d)"
-        />
+        <div>
+          <ActionMenu
+            :label="phrase('rig.more')"
+            :name="phrase('rig.moreOf', { device: r.d.name })"
+            :actions="actionsOf(r.d)"
+          />
+        </div>
       </template>
       <template #link="{ row: r }">
         <div :class="r.link.state">
