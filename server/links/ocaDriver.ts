@@ -5,7 +5,8 @@ import {
   type Walked,
 } from '../../core/formats/oca'
 import {
-  ByteReader, OcaBlock, OcaDeviceManager, OcaSubscriptionManager, propertyId, type Notification, type OcaClass,
+  ByteReader, OcaBlock, OcaDeviceManager, OcaSubscriptionManager, PresetLibrary, propertyId, type Notification,
+  type OcaClass,
 } from '../../core/formats/ocp1'
 import {
   Capability, holdParameter, parameterName, type DeviceAct, type Housekeeping, type ParameterPath, type Settings,
@@ -135,8 +136,10 @@ class OcaConnection implements DeviceConnection {
   }
 
   presetAt = async (slot: number): Promise<Settings | null> => {
+    const { capability, bounds, housekeeping: { library } } = this.walked!
+    // what another maker's data mean is not known
+    if (library?.oca.id !== PresetLibrary.id) return null
     const volume = this.volumeAt(slot)
-    const { capability, bounds } = this.walked!
     return volume && readParameterSet(capability, bounds, volume.data)
   }
 
